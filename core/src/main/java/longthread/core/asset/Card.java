@@ -1,0 +1,64 @@
+package longthread.core.asset;
+
+import java.util.List;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * What is known of one dataset or job by its own name, before names are merged into assets.
+ *
+ * @param ref its reference
+ * @param name the last part of its name
+ * @param system the name its data source gave itself; null if it gave none
+ * @param container where it is browsed, outermost first: database and schema, workspace, pipeline
+ * @param described whether any event said anything of it, or only mentioned it
+ * @param retired whether it was dropped and not written since
+ * @param code the program text of a job
+ */
+public record Card(
+    String ref,
+    Kind kind,
+    String name,
+    @Nullable String title,
+    @Nullable String system,
+    List<String> container,
+    @Nullable String description,
+    @Nullable String url,
+    List<Owner> owners,
+    List<Tag> tags,
+    List<Column> columns,
+    List<Symlink> symlinks,
+    boolean described,
+    boolean retired,
+    @Nullable Code code) {
+  /** A column as its schema lists it; {@code path} as in references. */
+  public record Column(
+      String path, @Nullable String type, @Nullable String description, List<Tag> tags) {}
+
+  /** A tag and who set it. */
+  public record Tag(String key, String value, @Nullable String source) {
+    /** The tag in one word: the key alone where the value says no more. */
+    public String word() {
+      return value.isEmpty() || value.equals("true") || value.equals(key) ? key : key + ":" + value;
+    }
+  }
+
+  /** Another name of the same data. */
+  public record Symlink(String ref, boolean table) {}
+
+  /** Program text as it ran, with where it is kept. */
+  public record Code(
+      String text, String language, @Nullable String dialect, @Nullable String location) {}
+
+  public Card {
+    container = List.copyOf(container);
+    owners = List.copyOf(owners);
+    tags = List.copyOf(tags);
+    columns = List.copyOf(columns);
+    symlinks = List.copyOf(symlinks);
+  }
+
+  /** What people call it. */
+  public String shown() {
+    return title == null ? name : title;
+  }
+}

@@ -1,0 +1,48 @@
+package longthread.core.asset;
+
+import java.util.Comparator;
+
+/**
+ * A column of a dataset, or the dataset's rows.
+ *
+ * @param path the column's path as reference text: segments joined by dots, special characters
+ *     encoded; {@link #ROWS} for the rows
+ */
+public record ColumnName(DatasetName dataset, String path) implements Comparable<ColumnName> {
+  /** Stands for which records a dataset holds, apart from their values. */
+  public static final String ROWS = "*";
+
+  private static final Comparator<ColumnName> ORDER =
+      Comparator.comparing(ColumnName::dataset).thenComparing(ColumnName::path);
+
+  public ColumnName {
+    Names.check(path, "column name");
+  }
+
+  /** The column whose one segment is {@code name}, as a schema spells it. */
+  public static ColumnName of(DatasetName dataset, String name) {
+    return new ColumnName(dataset, Reference.encodeSegment(name));
+  }
+
+  public static ColumnName rowsOf(DatasetName dataset) {
+    return new ColumnName(dataset, ROWS);
+  }
+
+  public boolean isRows() {
+    return path.equals(ROWS);
+  }
+
+  public String reference() {
+    return dataset.reference() + "#" + path;
+  }
+
+  @Override
+  public int compareTo(ColumnName other) {
+    return ORDER.compare(this, other);
+  }
+
+  @Override
+  public String toString() {
+    return reference();
+  }
+}

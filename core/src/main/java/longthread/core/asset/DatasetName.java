@@ -1,0 +1,29 @@
+package longthread.core.asset;
+
+import java.util.Comparator;
+
+/** A dataset by the exact pair an emitter sent; neither part is empty. */
+public record DatasetName(String namespace, String name) implements Comparable<DatasetName> {
+  private static final Comparator<DatasetName> ORDER =
+      Comparator.comparing(DatasetName::namespace).thenComparing(DatasetName::name);
+
+  public DatasetName {
+    Names.check(namespace, "dataset namespace");
+    Names.check(name, "dataset name");
+  }
+
+  /** The whole reference text, {@code namespace/name}. */
+  public String reference() {
+    return Reference.encode(namespace, name);
+  }
+
+  @Override
+  public int compareTo(DatasetName other) {
+    return ORDER.compare(this, other);
+  }
+
+  @Override
+  public String toString() {
+    return reference();
+  }
+}

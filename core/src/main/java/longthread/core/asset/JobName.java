@@ -1,0 +1,29 @@
+package longthread.core.asset;
+
+import java.util.Comparator;
+
+/** A job by the exact pair an emitter sent; neither part is empty. */
+public record JobName(String namespace, String name) implements Comparable<JobName> {
+  private static final Comparator<JobName> ORDER =
+      Comparator.comparing(JobName::namespace).thenComparing(JobName::name);
+
+  public JobName {
+    Names.check(namespace, "job namespace");
+    Names.check(name, "job name");
+  }
+
+  /** The whole reference text, {@code @namespace/name}. */
+  public String reference() {
+    return "@" + Reference.encode(namespace, name);
+  }
+
+  @Override
+  public int compareTo(JobName other) {
+    return ORDER.compare(this, other);
+  }
+
+  @Override
+  public String toString() {
+    return reference();
+  }
+}

@@ -1,0 +1,79 @@
+package longthread.core.asset;
+
+import java.util.Locale;
+import org.jspecify.annotations.Nullable;
+
+/** What an asset is: a closed list. */
+public enum Kind {
+  TABLE,
+  VIEW,
+  FILE,
+  TOPIC,
+  DATASET,
+  MODEL,
+  CHART,
+  REPORT,
+  DASHBOARD,
+  JOB,
+  PIPELINE;
+
+  /** The word used in the interface. */
+  public String word() {
+    return name().toLowerCase(Locale.ROOT);
+  }
+
+  /** Whether people look at it and act on it. */
+  public boolean isPresented() {
+    return this == CHART || this == REPORT || this == DASHBOARD;
+  }
+
+  /**
+   * The kind of a dataset: what its type facet says, else what its namespace's scheme is known to
+   * hold, else the general {@link #DATASET}.
+   */
+  public static Kind ofDataset(DatasetName name, @Nullable String datasetType) {
+    if (datasetType != null) {
+      String word = datasetType.toUpperCase(Locale.ROOT);
+      if (word.endsWith("VIEW")) {
+        return VIEW;
+      }
+      for (Kind kind : values()) {
+        if (kind.name().equals(word) && kind != JOB && kind != PIPELINE) {
+          return kind;
+        }
+      }
+      if (word.endsWith("TABLE")) {
+        return TABLE;
+      }
+      if (word.endsWith("STREAM")) {
+        return TOPIC;
+      }
+    }
+    int end = name.namespace().indexOf(':');
+    String scheme = (end < 0 ? name.namespace() : name.namespace().substring(0, end));
+    return switch (scheme.toLowerCase(Locale.ROOT)) {
+      case "postgres",
+          "mysql",
+          "redshift",
+          "sqlserver",
+          "oracle",
+          "db2",
+          "crate",
+          "trino",
+          "teradata",
+          "oceanbase",
+          "clickhouse",
+          "cassandra",
+          "snowflake",
+          "bigquery",
+          "awsathena",
+          "hive",
+          "azurecosmos",
+          "azurekusto" ->
+          TABLE;
+      case "kafka", "pubsub" -> TOPIC;
+      case "file", "s3", "gs", "abfss", "wasbs", "hdfs", "dbfs" -> FILE;
+      default -> DATASET;
+    };
+  }
+}

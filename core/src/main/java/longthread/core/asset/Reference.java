@@ -1,0 +1,180 @@
+package longthread.core.asset;
+
+import java.nio.ByteBuffer;
+import java.nio.charset.CharacterCodingException;
+import java.nio.charset.StandardCharsets;
+import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The text that names one thing exactly, and reads back to the same thing.
+ *
+ * <p>{@code namespace/name} is a dataset, {@code @namespace/name} a job, {@code run:<uuid>} a run,
+ * {@code system:<name>} a system; {@code #column} behind a dataset is a column and {@code #*} its
+ * rows. The namespace ends at the first slash behind {@code scheme://authority}, else at the first
+ * slash; whatever would make that ambiguous is percent-encoded.
+ */
+public sealed interface Reference {
+  /** The reference as text; parsing it gives an equal reference. */
+  String text();
+
+  /** A dataset, or one of its columns when {@code column} is given. */
+  record OfDataset(DatasetName dataset, @Nullable String column) implements Reference {
+    @Override
+    public String text() {
+      return column == null ? dataset.reference() : dataset.reference() + "#" + column;
+    }
+  }
+
+  /** A job. */
+  record OfJob(JobName job) implements Reference {
+    @Override
+    public String text() {
+      return job.reference();
+    }
+  }
+
+  /** A run, whatever job it belongs to. */
+  record OfRun(UUID run) implements Reference {
+    @Override
+    public String text() {
+      return "run:" + run;
+    }
+  }
+
+  /** A system, by its name. */
+  record OfSystem(String system) implements Reference {
+    @Override
+    public String text() {
+      return "system:" + system;
+    }
+  }
+
+  Pattern SCHEME = Pattern.compile("^[A-Za-z][A-Za-z0-9+.-]*://");
+  Pattern SCHEME_WITHOUT_SLASHES = Pattern.compile("^[A-Za-z][A-Za-z0-9+.-]*:$");
+
+  /**
+   * Reads a whole reference, not a short form.
+   *
+   * @throws BadNameException if the text is no reference
+   */
+  static Reference parse(String text) {
+    if (text.startsWith("run:")) {
+      try {
+        return new OfRun(UUID.fromString(text.substring(4)));
+      } catch (IllegalArgumentException e) {
+        throw new BadNameException("'" + text + "' does not end in a run's UUID");
+      }
+    }
+    if (text.startsWith("system:")) {
+      return new OfSystem(decode(text.substring(7)));
+    }
+    boolean job = text.startsWith("@");
+    String rest = job ? text.substring(1) : text;
+    int hash = rest.indexOf('#');
+    String path = hash < 0 ? rest : rest.substring(0, hash);
+    int cut = endOfNamespace(path);
+    if (cut < 0 || cut == path.length() - 1) {
+      throw new BadNameException("'" + text + "' has no '/' between a namespace and a name");
+    }
+    String namespace = decode(path.substring(0, cut));
+    String name = decode(path.substring(cut + 1));
+    if (job) {
+      if (hash >= 0) {
+        throw new BadNameException("'" + text + "' names a column of a job; jobs have none");
+      }
+      return new OfJob(new JobName(namespace, name));
+    }
+    String column = hash < 0 ? null : rest.substring(hash + 1);
+    if (column != null && column.isEmpty()) {
+      throw new BadNameException("'" + text + "' has nothing behind '#'");
+    }
+    return new OfDataset(new DatasetName(namespace, name), column);
+  }
+
+  /** Where the namespace of an encoded pair ends, or -1. */
+  private static int endOfNamespace(String path) {
+    Matcher scheme = SCHEME.matcher(path);
+    return path.indexOf('/', scheme.find() ? scheme.end() : 0);
+  }
+
+  /** The pair as {@code namespace/name}, encoded so that it reads back to the same pair. */
+  static String encode(String namespace, String name) {
+    Matcher scheme = SCHEME.matcher(namespace);
+    int plain = scheme.find() ? scheme.end() : 0;
+    var text = new StringBuilder(namespace.length() + name.length() + 1);
+    text.append(namespace, 0, plain);
+    encodeInto(text, namespace.substring(plain), "/");
+    boolean startsLikeAnotherKind =
+        namespace.startsWith("@")
+            || namespace.startsWith("run:")
+            || namespace.startsWith("system:");
+    if (startsLikeAnotherKind) {
+      text.replace(0, 1, percent(namespace.charAt(0)));
+    }
+    if (SCHEME_WITHOUT_SLASHES.matcher(namespace).find()) {
+      text.replace(text.length() - 1, text.length(), "%3A");
+    }
+    text.append('/');
+    encodeInto(text, name, "");
+    return text.toString();
+  }
+
+  /** One segment of a column's path as it stands in a reference. */
+  public static String encodeSegment(String segment) {
+    if (segment.equals(ColumnName.ROWS)) {
+      return "%2A";
+    }
+    var text = new StringBuilder(segment.length());
+    encodeInto(text, segment, ".");
+    return text.toString();
+  }
+
+  private static void encodeInto(StringBuilder text, String part, String also) {
+    for (int at = 0; at < part.length(); at++) {
+      char c = part.charAt(at);
+      if (c == '%' || c == '#' || c < ' ' || c == 0x7f || also.indexOf(c) >= 0) {
+        text.append(percent(c));
+      } else {
+        text.append(c);
+      }
+    }
+  }
+
+  private static String percent(char c) {
+    return String.format("%%%02X", (int) c);
+  }
+
+  /** Undoes the percent-encoding of a part. */
+  static String decode(String part) {
+    if (part.indexOf('%') < 0) {
+      return part;
+    }
+    byte[] bytes = part.getBytes(StandardCharsets.UTF_8);
+    var out = ByteBuffer.allocate(bytes.length);
+    for (int at = 0; at < bytes.length; at++) {
+      if (bytes[at] == '%') {
+        int value = at + 2 < bytes.length ? hex(bytes[at + 1]) * 16 + hex(bytes[at + 2]) : -1;
+        if (value < 0) {
+          throw new BadNameException("'" + part + "' has a % that two hex digits do not follow");
+        }
+        out.put((byte) value);
+        at += 2;
+      } else {
+        out.put(bytes[at]);
+      }
+    }
+    try {
+      return StandardCharsets.UTF_8.newDecoder().decode(out.flip()).toString();
+    } catch (CharacterCodingException e) {
+      throw new BadNameException("'" + part + "' does not decode to UTF-8 text");
+    }
+  }
+
+  private static int hex(byte digit) {
+    int value = Character.digit(digit, 16);
+    return value < 0 ? -1_000 : value;
+  }
+}

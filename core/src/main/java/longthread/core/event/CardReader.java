@@ -1,0 +1,208 @@
+package longthread.core.event;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import longthread.core.asset.Card;
+import longthread.core.asset.DatasetName;
+import longthread.core.asset.JobName;
+import longthread.core.asset.Kind;
+import longthread.core.asset.Owner;
+import longthread.core.asset.Reference;
+import org.jspecify.annotations.Nullable;
+import tools.jackson.databind.JsonNode;
+
+/** Makes the card of a dataset or a job from its current facets. */
+public final class CardReader {
+  private CardReader() {}
+
+  /**
+   * Returns a dataset's card.
+   *
+   * @param facets the winning value of each facet key
+   * @param described whether some event gave it as more than a mention
+   * @param dropped whether its life has ended
+   */
+  public static Card dataset(
+      DatasetName dataset, Map<String, JsonNode> facets, boolean described, boolean dropped) {
+    JsonNode page = facet(facets, "longthread_page");
+    Kind kind = Kind.ofDataset(dataset, text(facet(facets, "datasetType"), "datasetType"));
+    List<String> parts = parts(dataset.name(), kind);
+    return new Card(
+        dataset.reference(),
+        kind,
+        parts.get(parts.size() - 1),
+        text(page, "title"),
+        text(facet(facets, "dataSource"), "name"),
+        container(page, facet(facets, "hierarchy"), parts),
+        text(facet(facets, "documentation"), "description"),
+        text(page, "url"),
+        owners(facets),
+        tags(facets, null),
+        columns(facets),
+        symlinks(facet(facets, "symlinks")),
+        described,
+        dropped,
+        null);
+  }
+
+  /**
+   * Returns a job's card.
+   *
+   * @param isParent whether runs name it as their parent, which makes it a pipeline
+   */
+  public static Card job(
+      JobName job, Map<String, JsonNode> facets, boolean described, boolean isParent) {
+    JsonNode page = facet(facets, "longthread_page");
+    String type = text(facet(facets, "jobType"), "jobType");
+    boolean pipeline = isParent || "DAG".equalsIgnoreCase(type == null ? "" : type);
+    String name = job.name();
+    int dot = name.lastIndexOf('.');
+    boolean task = dot > 0 && dot < name.length() - 1;
+    JsonNode location = facet(facets, "sourceCodeLocation");
+    String url = text(page, "url") == null ? text(location, "url") : text(page, "url");
+    return new Card(
+        job.reference(),
+        pipeline ? Kind.PIPELINE : Kind.JOB,
+        task && !pipeline ? name.substring(dot + 1) : name,
+        text(page, "title"),
+        null,
+        task && !pipeline ? List.of(name.substring(0, dot)) : List.of(),
+        text(facet(facets, "documentation"), "description"),
+        url,
+        owners(facets),
+        tags(facets, null),
+        List.of(),
+        List.of(),
+        described,
+        false,
+        code(facets, location));
+  }
+
+  private static Card.@Nullable Code code(Map<String, JsonNode> facets, JsonNode location) {
+    JsonNode sql = facet(facets, "sql");
+    JsonNode source = facet(facets, "sourceCode");
+    if (sql.path("query").isString()) {
+      return new Card.Code(
+          sql.path("query").stringValue(), "sql", text(sql, "dialect"), text(location, "url"));
+    }
+    if (source.path("sourceCode").isString()) {
+      return new Card.Code(
+          source.path("sourceCode").stringValue(),
+          source.path("language").stringValue("text"),
+          null,
+          text(location, "url"));
+    }
+    return null;
+  }
+
+  private static JsonNode facet(Map<String, JsonNode> facets, String key) {
+    JsonNode value = facets.get(key);
+    return value == null || value.path("_deleted").booleanValue(false)
+        ? CanonicalJson.MAPPER.missingNode()
+        : value;
+  }
+
+  private static @Nullable String text(JsonNode facet, String member) {
+    JsonNode node = facet.path(member);
+    return node.isString() && !node.stringValue().isBlank() ? node.stringValue() : null;
+  }
+
+  private static List<String> parts(String name, Kind kind) {
+    boolean dotted = kind == Kind.TABLE || kind == Kind.VIEW;
+    String[] split =
+        name.contains("/") ? name.split("/") : dotted ? name.split("\\.") : new String[] {name};
+    var parts = new ArrayList<String>();
+    for (String part : split) {
+      if (!part.isBlank()) {
+        parts.add(part);
+      }
+    }
+    return parts.isEmpty() ? List.of(name) : parts;
+  }
+
+  private static List<String> container(JsonNode page, JsonNode hierarchy, List<String> parts) {
+    if (text(page, "container") != null) {
+      return List.of(page.path("container").stringValue());
+    }
+    var levels = new ArrayList<String>();
+    for (JsonNode level : hierarchy.path("hierarchy")) {
+      if (level.path("name").isString()) {
+        levels.add(level.path("name").stringValue());
+      }
+    }
+    return levels.size() > 1
+        ? levels.subList(0, levels.size() - 1)
+        : parts.subList(0, parts.size() - 1);
+  }
+
+  private static List<Owner> owners(Map<String, JsonNode> facets) {
+    var owners = new ArrayList<Owner>();
+    for (JsonNode owner : facet(facets, "ownership").path("owners")) {
+      if (text(owner, "name") != null) {
+        owners.add(Owner.of(owner.path("name").stringValue(), text(owner, "type")));
+      }
+    }
+    return owners;
+  }
+
+  private static List<Card.Tag> tags(Map<String, JsonNode> facets, @Nullable String field) {
+    var tags = new ArrayList<Card.Tag>();
+    for (JsonNode tag : facet(facets, "tags").path("tags")) {
+      String of = text(tag, "field");
+      if (text(tag, "key") != null && (field == null ? of == null : field.equals(of))) {
+        tags.add(
+            new Card.Tag(
+                tag.path("key").stringValue(),
+                tag.path("value").stringValue(""),
+                text(tag, "source")));
+      }
+    }
+    return tags;
+  }
+
+  private static List<Card.Column> columns(Map<String, JsonNode> facets) {
+    var columns = new ArrayList<Card.Column>();
+    var tagsOf = new HashMap<String, List<Card.Tag>>();
+    columns(facet(facets, "schema").path("fields"), "", "", facets, tagsOf, columns);
+    return columns;
+  }
+
+  private static void columns(
+      JsonNode fields,
+      String pathBefore,
+      String spelledBefore,
+      Map<String, JsonNode> facets,
+      Map<String, List<Card.Tag>> tagsOf,
+      List<Card.Column> columns) {
+    for (JsonNode field : fields) {
+      String name = text(field, "name");
+      if (name == null) {
+        continue;
+      }
+      String path = pathBefore + Reference.encodeSegment(name);
+      String spelled = spelledBefore + name;
+      columns.add(
+          new Card.Column(
+              path,
+              text(field, "type"),
+              text(field, "description"),
+              tagsOf.computeIfAbsent(spelled, s -> tags(facets, s))));
+      columns(field.path("fields"), path + ".", spelled + ".", facets, tagsOf, columns);
+    }
+  }
+
+  private static List<Card.Symlink> symlinks(JsonNode facet) {
+    var links = new ArrayList<Card.Symlink>();
+    for (JsonNode link : facet.path("identifiers")) {
+      if (text(link, "namespace") != null && text(link, "name") != null) {
+        var target =
+            new DatasetName(link.path("namespace").stringValue(), link.path("name").stringValue());
+        links.add(
+            new Card.Symlink(target.reference(), "TABLE".equalsIgnoreCase(text(link, "type"))));
+      }
+    }
+    return links;
+  }
+}

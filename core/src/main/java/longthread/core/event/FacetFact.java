@@ -1,0 +1,27 @@
+package longthread.core.event;
+
+import java.util.UUID;
+import longthread.core.asset.DatasetName;
+import longthread.core.asset.JobName;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * A facet as one event carried it. Of all facts with the same subject and key the one with the
+ * greatest event time, and of equal times the greatest digest, is the current one.
+ *
+ * @param digest SHA-256 of the value with sorted members, in hex
+ */
+public record FacetFact(Subject subject, String key, EventTime at, String digest, JsonNode value) {
+  /** What a facet is about. */
+  public sealed interface Subject {}
+
+  public record OfDataset(DatasetName dataset) implements Subject {}
+
+  public record OfJob(JobName job) implements Subject {}
+
+  public record OfRun(UUID run, JobName job) implements Subject {}
+
+  /** This run's reading or writing of a dataset. */
+  public record OfRunDataset(UUID run, JobName job, DatasetName dataset, boolean output)
+      implements Subject {}
+}

@@ -1,0 +1,64 @@
+package longthread.core.event;
+
+import java.util.TreeSet;
+import longthread.core.asset.ColumnName;
+import longthread.core.asset.DatasetName;
+import longthread.core.asset.Reference;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ArrayNode;
+import tools.jackson.databind.node.ObjectNode;
+
+/** Shapes as JSON text and back; equal shapes have equal text. */
+public final class ShapeText {
+  private ShapeText() {}
+
+  public static String write(Shape shape) {
+    ObjectNode root = CanonicalJson.MAPPER.createObjectNode();
+    ArrayNode inputs = root.putArray("inputs");
+    shape.inputs().forEach(name -> inputs.add(name.reference()));
+    ArrayNode outputs = root.putArray("outputs");
+    shape.outputs().forEach(name -> outputs.add(name.reference()));
+    ArrayNode columns = root.putArray("columns");
+    for (ColumnLink link : shape.columns()) {
+      columns
+          .addArray()
+          .add(link.from().reference())
+          .add(link.to().reference())
+          .add(link.flow().name())
+          .add(link.masking());
+    }
+    ArrayNode described = root.putArray("described");
+    shape.described().forEach(column -> described.add(column.reference()));
+    root.put("gap", shape.gap());
+    return CanonicalJson.text(root);
+  }
+
+  public static Shape read(String text) {
+    JsonNode root = CanonicalJson.MAPPER.readTree(text);
+    var inputs = new TreeSet<DatasetName>();
+    root.path("inputs").forEach(name -> inputs.add(dataset(name.stringValue())));
+    var outputs = new TreeSet<DatasetName>();
+    root.path("outputs").forEach(name -> outputs.add(dataset(name.stringValue())));
+    var columns = new TreeSet<ColumnLink>();
+    for (JsonNode link : root.path("columns")) {
+      columns.add(
+          new ColumnLink(
+              column(link.get(0).stringValue()),
+              column(link.get(1).stringValue()),
+              Flow.valueOf(link.get(2).stringValue()),
+              link.get(3).booleanValue()));
+    }
+    var described = new TreeSet<ColumnName>();
+    root.path("described").forEach(name -> described.add(column(name.stringValue())));
+    return new Shape(inputs, outputs, columns, described, root.path("gap").booleanValue());
+  }
+
+  private static DatasetName dataset(String reference) {
+    return ((Reference.OfDataset) Reference.parse(reference)).dataset();
+  }
+
+  private static ColumnName column(String reference) {
+    var parsed = (Reference.OfDataset) Reference.parse(reference);
+    return new ColumnName(parsed.dataset(), java.util.Objects.requireNonNull(parsed.column()));
+  }
+}

@@ -1,0 +1,171 @@
+package longthread.core.graph;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import longthread.core.event.Flow;
+
+/**
+ * Takes changes of the lineage graph and publishes snapshots. One thread at a time may change it;
+ * any number may read {@link #current} meanwhile, and none of them ever waits.
+ *
+ * <p>A change replaces all links of one owner (a job, or a dataset that declares its own sources),
+ * in O(k + p) for k links touched and p nodes patched so far. When more than a fiftieth of the
+ * nodes are patched, the arrays are made anew in O(nodes + links).
+ */
+public final class GraphStore {
+  private static final int SMALLEST_MERGE = 512;
+  private static final int MERGE_SHARE = 50;
+
+  /** A link between reference texts of assets and paths of columns, {@code *} for rows. */
+  public record NamedLink(
+      String fromAsset,
+      String fromColumn,
+      String toAsset,
+      String toColumn,
+      Flow flow,
+      boolean masking) {}
+
+  private final NodeTable nodes = new NodeTable();
+  private final Map<Integer, Set<Integer>> targetsOfOwner = new HashMap<>();
+  private volatile LineageGraph current =
+      new LineageGraph(nodes, Adjacency.empty(), Adjacency.empty());
+
+  /** The newest snapshot. */
+  public LineageGraph current() {
+    return current;
+  }
+
+  /** Makes sure that an asset and its columns have nodes, linked or not. */
+  public void describe(String asset, Collection<String> columns) {
+    int ordinal = nodes.internAsset(asset);
+    columns.forEach(column -> nodes.internColumn(ordinal, column));
+    current = new LineageGraph(nodes, current.down(), current.up());
+  }
+
+  /** Replaces all links that {@code owner} states. */
+  public void replace(String owner, Collection<NamedLink> links) {
+    replaceAll(Map.of(owner, links));
+  }
+
+  /** Replaces the links of several owners at once; readers see all of it or nothing. */
+  public void replaceAll(Map<String, ? extends Collection<NamedLink>> changes) {
+    var removed = new HashSet<Integer>(); // owners
+    var added = new ArrayList<GraphLink>();
+    var touchedUp = new HashSet<Integer>(); // nodes whose incoming links change
+    var touchedDown = new HashSet<Integer>();
+    LineageGraph before = current;
+    changes.forEach(
+        (reference, links) -> {
+          int owner = nodes.internOwner(reference);
+          removed.add(owner);
+          for (int asset : targetsOfOwner.getOrDefault(owner, Set.of())) {
+            collectOld(before, asset, owner, touchedUp, touchedDown);
+          }
+          var targets = new HashSet<Integer>();
+          for (NamedLink link : links) {
+            int fromAsset = nodes.internAsset(link.fromAsset());
+            int toAsset = nodes.internAsset(link.toAsset());
+            targets.add(toAsset);
+            added.add(
+                new GraphLink(
+                    nodes.internColumn(fromAsset, link.fromColumn()),
+                    nodes.internColumn(toAsset, link.toColumn()),
+                    link.flow(),
+                    link.masking(),
+                    owner));
+          }
+          targetsOfOwner.put(owner, targets);
+        });
+    publish(before, removed, added, touchedDown, touchedUp);
+  }
+
+  private static void collectOld(
+      LineageGraph graph, int asset, int owner, Set<Integer> touchedUp, Set<Integer> touchedDown) {
+    List<Integer> own = new ArrayList<>();
+    own.add(graph.rowsOf(asset));
+    graph.forEachColumn(asset, own::add);
+    for (int node : own) {
+      graph.forEachLink(
+          node,
+          Direction.UPSTREAM,
+          (from, flow, masking, by) -> {
+            if (by == owner) {
+              touchedUp.add(node);
+              touchedDown.add(from);
+            }
+          });
+    }
+  }
+
+  private void publish(
+      LineageGraph before,
+      Set<Integer> removed,
+      List<GraphLink> added,
+      Set<Integer> touchedDown,
+      Set<Integer> touchedUp) {
+    var addedDown = new HashMap<Integer, List<GraphLink>>();
+    var addedUp = new HashMap<Integer, List<GraphLink>>();
+    for (GraphLink link : added) {
+      addedDown.computeIfAbsent(link.from(), k -> new ArrayList<>()).add(link);
+      addedUp.computeIfAbsent(link.to(), k -> new ArrayList<>()).add(link);
+    }
+    touchedDown.addAll(addedDown.keySet());
+    touchedUp.addAll(addedUp.keySet());
+    LineageGraph patched =
+        before.patched(
+            slices(before.down(), touchedDown, removed, addedDown, true),
+            slices(before.up(), touchedUp, removed, addedUp, false));
+    boolean much = patched.patches() > Math.max(SMALLEST_MERGE, patched.nodeCount() / MERGE_SHARE);
+    current = much ? merged(patched) : patched;
+  }
+
+  private static Map<Integer, int[]> slices(
+      Adjacency old,
+      Set<Integer> touched,
+      Set<Integer> removed,
+      Map<Integer, List<GraphLink>> added,
+      boolean down) {
+    var slices = new HashMap<Integer, int[]>();
+    for (int node : touched) {
+      List<GraphLink> more = added.getOrDefault(node, List.of());
+      int[] slice = old.slice(node, info -> !removed.contains(Adjacency.owner(info)), more.size());
+      int at = slice.length - 2 * more.size();
+      for (GraphLink link : more) {
+        slice[at++] = down ? link.to() : link.from();
+        slice[at++] = Adjacency.info(link.flow(), link.masking(), link.owner());
+      }
+      slices.put(node, slice);
+    }
+    return slices;
+  }
+
+  /** The same graph with all patches worked into fresh arrays. */
+  private LineageGraph merged(LineageGraph graph) {
+    int count = graph.linkCount();
+    int[] froms = new int[count];
+    int[] tos = new int[count];
+    int[] infos = new int[count];
+    int[] at = {0};
+    for (int n = 0; n < graph.nodeCount(); n++) {
+      int node = n;
+      graph
+          .down()
+          .forEach(
+              node,
+              (end, info) -> {
+                froms[at[0]] = node;
+                tos[at[0]] = end;
+                infos[at[0]++] = info;
+              });
+    }
+    return new LineageGraph(
+        nodes,
+        Adjacency.of(graph.nodeCount(), froms, tos, infos, count),
+        Adjacency.of(graph.nodeCount(), tos, froms, infos, count));
+  }
+}

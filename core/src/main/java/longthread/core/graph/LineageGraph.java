@@ -1,0 +1,147 @@
+package longthread.core.graph;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.OptionalInt;
+import java.util.function.IntConsumer;
+import longthread.core.asset.ColumnName;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * A lineage graph as it stands at one moment. Immutable and safe for many threads.
+ *
+ * <p>Ordinals of nodes, assets and owners never change while a {@link GraphStore} lives, so they
+ * may be carried from one snapshot to a later one of the same store.
+ */
+public final class LineageGraph {
+  /** Told of a link while walking: where it leads and how it works. */
+  public interface LinkVisitor {
+    void link(int node, longthread.core.event.Flow flow, boolean masking, int owner);
+  }
+
+  private final NodeTable nodes;
+  private final int nodeCount;
+  private final int assetCount;
+  private final Adjacency down;
+  private final Adjacency up;
+
+  LineageGraph(NodeTable nodes, Adjacency down, Adjacency up) {
+    this.nodes = nodes;
+    this.nodeCount = nodes.nodeCount();
+    this.assetCount = nodes.assetCount();
+    this.down = down;
+    this.up = up;
+  }
+
+  /** The number of nodes; ordinals run from 0 to one less. */
+  public int nodeCount() {
+    return nodeCount;
+  }
+
+  public int assetCount() {
+    return assetCount;
+  }
+
+  public int linkCount() {
+    return down.links();
+  }
+
+  /** The ordinal of an asset by its reference text. */
+  public OptionalInt asset(String reference) {
+    return nodes.asset(reference);
+  }
+
+  public String assetReference(int asset) {
+    return nodes.assetReference(asset);
+  }
+
+  /** The asset that a node belongs to. */
+  public int assetOf(int node) {
+    return nodes.assetOf(node);
+  }
+
+  /** The path of the node's column, {@code *} for rows. */
+  public String columnOf(int node) {
+    return nodes.columnOf(node);
+  }
+
+  public boolean isRows(int node) {
+    return nodes.rowsOf(nodes.assetOf(node)) == node;
+  }
+
+  /** The node of an asset's rows, which stands for the asset as a whole too. */
+  public int rowsOf(int asset) {
+    return nodes.rowsOf(asset);
+  }
+
+  /** The node of a column, or of the rows if {@code column} is null or {@code *}. */
+  public OptionalInt node(int asset, @Nullable String column) {
+    return column == null || column.equals(ColumnName.ROWS)
+        ? OptionalInt.of(rowsOf(asset))
+        : nodes.column(asset, column);
+  }
+
+  /** The nodes of an asset's columns, its rows left out. */
+  public void forEachColumn(int asset, IntConsumer visit) {
+    nodes.forEachColumn(asset, nodeCount, visit);
+  }
+
+  public String reference(int node) {
+    return isRows(node)
+        ? assetReference(assetOf(node))
+        : assetReference(assetOf(node)) + "#" + columnOf(node);
+  }
+
+  /** The reference of the job or dataset that states a link. */
+  public String owner(int owner) {
+    return nodes.owner(owner);
+  }
+
+  public OptionalInt ownerOrdinal(String reference) {
+    return nodes.ownerOrdinal(reference);
+  }
+
+  public void forEachLink(int node, Direction direction, LinkVisitor visit) {
+    (direction == Direction.DOWNSTREAM ? down : up)
+        .forEach(
+            node,
+            (end, info) ->
+                visit.link(
+                    end, Adjacency.flow(info), Adjacency.masking(info), Adjacency.owner(info)));
+  }
+
+  /** The links that leave ({@code DOWNSTREAM}) or reach ({@code UPSTREAM}) a node. */
+  public List<GraphLink> links(int node, Direction direction) {
+    var links = new ArrayList<GraphLink>();
+    forEachLink(
+        node,
+        direction,
+        (end, flow, masking, owner) ->
+            links.add(
+                direction == Direction.DOWNSTREAM
+                    ? new GraphLink(node, end, flow, masking, owner)
+                    : new GraphLink(end, node, flow, masking, owner)));
+    return links;
+  }
+
+  Adjacency down() {
+    return down;
+  }
+
+  Adjacency up() {
+    return up;
+  }
+
+  NodeTable nodes() {
+    return nodes;
+  }
+
+  int patches() {
+    return Math.max(down.patches(), up.patches());
+  }
+
+  LineageGraph patched(Map<Integer, int[]> downSlices, Map<Integer, int[]> upSlices) {
+    return new LineageGraph(nodes, down.with(downSlices), up.with(upSlices));
+  }
+}

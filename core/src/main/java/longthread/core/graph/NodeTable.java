@@ -1,0 +1,159 @@
+package longthread.core.graph;
+
+import java.util.Arrays;
+import java.util.OptionalInt;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.IntConsumer;
+import longthread.core.asset.ColumnName;
+
+/**
+ * The names behind the ordinals. It only grows: one writer appends, and readers ask only for
+ * ordinals of a snapshot published after they were appended.
+ */
+final class NodeTable {
+  private static final int NO_NODE = -1;
+
+  private volatile int[] assetOf = new int[16]; // by node
+  private volatile String[] columnOf = new String[16]; // by node
+  private volatile int[] nextOfAsset = new int[16]; // by node: another column of the same asset
+  private volatile int[] rows = new int[16]; // by asset
+  private volatile int[] firstColumn = new int[16]; // by asset, NO_NODE without columns
+  private volatile int[] lastColumn = new int[16]; // by asset
+  private volatile String[] references = new String[16]; // by asset
+  private volatile String[] owners = new String[16];
+  private final ConcurrentHashMap<String, Integer> assets = new ConcurrentHashMap<>();
+  private final ConcurrentHashMap<String, Integer> ownerOrdinals = new ConcurrentHashMap<>();
+  private volatile int nodeCount;
+  private volatile int assetCount;
+  private volatile int ownerCount;
+
+  int nodeCount() {
+    return nodeCount;
+  }
+
+  int assetCount() {
+    return assetCount;
+  }
+
+  OptionalInt asset(String reference) {
+    Integer asset = assets.get(reference);
+    return asset == null ? OptionalInt.empty() : OptionalInt.of(asset);
+  }
+
+  String assetReference(int asset) {
+    return references[asset];
+  }
+
+  int assetOf(int node) {
+    return assetOf[node];
+  }
+
+  String columnOf(int node) {
+    return columnOf[node];
+  }
+
+  int rowsOf(int asset) {
+    return rows[asset];
+  }
+
+  /** A column by its path; walks the asset's columns, of which there are few. */
+  OptionalInt column(int asset, String path) {
+    for (int node = firstColumn[asset]; node != NO_NODE; node = nextOfAsset[node]) {
+      if (columnOf[node].equals(path)) {
+        return OptionalInt.of(node);
+      }
+    }
+    return OptionalInt.empty();
+  }
+
+  void forEachColumn(int asset, int below, IntConsumer visit) {
+    for (int node = firstColumn[asset]; node != NO_NODE; node = nextOfAsset[node]) {
+      if (node < below) {
+        visit.accept(node);
+      }
+    }
+  }
+
+  String owner(int owner) {
+    return owners[owner];
+  }
+
+  OptionalInt ownerOrdinal(String reference) {
+    Integer owner = ownerOrdinals.get(reference);
+    return owner == null ? OptionalInt.empty() : OptionalInt.of(owner);
+  }
+
+  /** The asset's ordinal; appends it, with its rows node, if it is new. */
+  int internAsset(String reference) {
+    Integer known = assets.get(reference);
+    if (known != null) {
+      return known;
+    }
+    int asset = assetCount;
+    if (asset == references.length) {
+      references = Arrays.copyOf(references, asset * 2);
+      rows = Arrays.copyOf(rows, asset * 2);
+      firstColumn = Arrays.copyOf(firstColumn, asset * 2);
+      lastColumn = Arrays.copyOf(lastColumn, asset * 2);
+    }
+    references[asset] = reference;
+    firstColumn[asset] = NO_NODE;
+    lastColumn[asset] = NO_NODE;
+    rows[asset] = appendNode(asset, ColumnName.ROWS);
+    assetCount = asset + 1;
+    assets.put(reference, asset);
+    return asset;
+  }
+
+  /** The column's node; appends it if it is new. */
+  int internColumn(int asset, String path) {
+    if (path.equals(ColumnName.ROWS)) {
+      return rows[asset];
+    }
+    OptionalInt known = column(asset, path);
+    if (known.isPresent()) {
+      return known.getAsInt();
+    }
+    int node = appendNode(asset, path);
+    if (lastColumn[asset] == NO_NODE) {
+      firstColumn[asset] = node;
+    } else {
+      nextOfAsset[lastColumn[asset]] = node;
+    }
+    lastColumn[asset] = node;
+    return node;
+  }
+
+  int internOwner(String reference) {
+    Integer known = ownerOrdinals.get(reference);
+    if (known != null) {
+      return known;
+    }
+    int owner = ownerCount;
+    if (owner == Adjacency.MOST_OWNERS) {
+      throw new IllegalStateException(
+          "more than " + owner + " jobs state links; the graph is full");
+    }
+    if (owner == owners.length) {
+      owners = Arrays.copyOf(owners, owner * 2);
+    }
+    owners[owner] = reference;
+    ownerCount = owner + 1;
+    ownerOrdinals.put(reference, owner);
+    return owner;
+  }
+
+  private int appendNode(int asset, String path) {
+    int node = nodeCount;
+    if (node == assetOf.length) {
+      assetOf = Arrays.copyOf(assetOf, node * 2);
+      columnOf = Arrays.copyOf(columnOf, node * 2);
+      nextOfAsset = Arrays.copyOf(nextOfAsset, node * 2);
+    }
+    assetOf[node] = asset;
+    columnOf[node] = path;
+    nextOfAsset[node] = NO_NODE;
+    nodeCount = node + 1;
+    return node;
+  }
+}

@@ -1,0 +1,62 @@
+package longthread.core.history;
+
+import java.util.Locale;
+import java.util.regex.Pattern;
+import longthread.core.event.CanonicalJson;
+
+/**
+ * A short text that is equal for two runs of the same code: comments, spacing, and literals that
+ * hold a date or a UUID are blanked, other literals are kept.
+ */
+public final class Fingerprint {
+  private static final Pattern PASSING =
+      Pattern.compile(
+          "(?i)\\d{4}-\\d{2}-\\d{2}([T ][0-9:.+Z-]*)?|\\d{8}|"
+              + "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}");
+
+  private Fingerprint() {}
+
+  /** The fingerprint of program text, in time linear in its length. */
+  public static String of(String code) {
+    return CanonicalJson.digest(normal(code));
+  }
+
+  static String normal(String code) {
+    var out = new StringBuilder(code.length());
+    int at = 0;
+    while (at < code.length()) {
+      char c = code.charAt(at);
+      if (code.startsWith("--", at)) {
+        at = endOr(code.indexOf('\n', at), code);
+        space(out);
+      } else if (code.startsWith("/*", at)) {
+        int end = code.indexOf("*/", at + 2);
+        at = end < 0 ? code.length() : end + 2;
+        space(out);
+      } else if (c == '\'' || c == '"') {
+        int end = endOr(code.indexOf(c, at + 1), code);
+        String inside = code.substring(Math.min(at + 1, end), end);
+        boolean passing = c == '\'' && PASSING.matcher(inside.strip()).matches();
+        out.append(c).append(passing ? "" : inside).append(c);
+        at = end + 1;
+      } else if (Character.isWhitespace(c)) {
+        space(out);
+        at++;
+      } else {
+        out.append(c);
+        at++;
+      }
+    }
+    return out.toString().strip().toLowerCase(Locale.ROOT);
+  }
+
+  private static int endOr(int index, String code) {
+    return index < 0 ? code.length() : index;
+  }
+
+  private static void space(StringBuilder out) {
+    if (!out.isEmpty() && out.charAt(out.length() - 1) != ' ') {
+      out.append(' ');
+    }
+  }
+}

@@ -1,0 +1,37 @@
+package longthread.core.history;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.SortedSet;
+import longthread.core.asset.ColumnName;
+import longthread.core.event.ColumnLink;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The versions of a job, oldest first, and all links it ever had.
+ *
+ * @param described the output columns of which the newest version says where they come from
+ * @param gap whether the newest version's emitter could not read parts of the job
+ */
+public record JobLineage(
+    List<Version> versions, List<HeldLink> links, SortedSet<ColumnName> described, boolean gap) {
+  /**
+   * @param number for display, from 1, in the order of first appearance
+   */
+  public record Version(int number, String hash, Instant firstRun, Instant lastRun) {}
+
+  /**
+   * A link over one stretch of time.
+   *
+   * @param declared whether it was stated without a run
+   * @param version the hash of the version that showed it last
+   * @param until when it stopped to hold, this moment excluded; null while it holds
+   */
+  public record HeldLink(
+      ColumnLink link,
+      boolean declared,
+      String version,
+      Instant firstSeen,
+      Instant lastSeen,
+      @Nullable Instant until) {}
+}

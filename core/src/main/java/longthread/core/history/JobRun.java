@@ -1,0 +1,21 @@
+package longthread.core.history;
+
+import java.time.Instant;
+import java.util.Comparator;
+import java.util.UUID;
+import longthread.core.event.Shape;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * One run as far as its job's history needs it.
+ *
+ * @param fingerprint of its code; null if it reported none
+ * @param settled whether it reported in full: it completed, or it is a stream that is running
+ * @param shape the union of what its events stated
+ */
+public record JobRun(
+    UUID run, Instant start, @Nullable String fingerprint, boolean settled, Shape shape) {
+  /** By start; ties by id, so that the order is the same whoever sorts. */
+  public static final Comparator<JobRun> BY_START =
+      Comparator.comparing(JobRun::start).thenComparing(JobRun::run);
+}

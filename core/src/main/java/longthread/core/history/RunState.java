@@ -1,0 +1,32 @@
+package longthread.core.history;
+
+import java.time.Instant;
+import java.util.Locale;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * How a run stands: a failed end wins over an aborted one, that over a completed one, and any end
+ * over none. Times of each kind are the least told, so any order of telling gives the same state.
+ */
+public enum RunState {
+  RUNNING,
+  COMPLETED,
+  ABORTED,
+  FAILED;
+
+  public String word() {
+    return name().toLowerCase(Locale.ROOT);
+  }
+
+  /** The state that the least times of each kind of end amount to. */
+  public static RunState of(
+      @Nullable Instant failed, @Nullable Instant aborted, @Nullable Instant completed) {
+    if (failed != null) {
+      return FAILED;
+    }
+    if (aborted != null) {
+      return ABORTED;
+    }
+    return completed != null ? COMPLETED : RUNNING;
+  }
+}

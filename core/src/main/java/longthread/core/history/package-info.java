@@ -1,0 +1,11 @@
+/**
+ * Which versions a job had, and from when to when each of its links held.
+ *
+ * <p>Start with {@link longthread.core.history.JobHistory}: the runs of one job in, its versions
+ * and its links with their validity out. Everything is in event time; the order in which runs
+ * became known plays no part.
+ */
+@NullMarked
+package longthread.core.history;
+
+import org.jspecify.annotations.NullMarked;

@@ -1,0 +1,5 @@
+package longthread.service.access;
+
+import org.springframework.data.jpa.repository.JpaRepository;
+
+interface Accounts extends JpaRepository<Account, String> {}

@@ -1,0 +1,161 @@
+package longthread.service.access;
+
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.util.List;
+import longthread.service.web.ProblemException;
+import org.jspecify.annotations.Nullable;
+import org.springframework.http.HttpStatus;
+import org.springframework.security.authentication.AuthenticationManager;
+import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
+import org.springframework.security.core.Authentication;
+import org.springframework.security.core.AuthenticationException;
+import org.springframework.security.core.context.SecurityContext;
+import org.springframework.security.core.context.SecurityContextHolder;
+import org.springframework.security.crypto.password.PasswordEncoder;
+import org.springframework.security.web.context.HttpSessionSecurityContextRepository;
+import org.springframework.security.web.csrf.CsrfToken;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Signing in and out; keys and accounts. */
+@RestController
+@RequestMapping("/api/v1")
+class SessionController {
+  record SignIn(String name, String password) {}
+
+  record Session(
+      boolean signedIn,
+      @Nullable String name,
+      @Nullable String displayName,
+      @Nullable String role) {}
+
+  record NewKey(String name, String role) {}
+
+  record MadeKey(String name, String role, String token) {}
+
+  record NewAccount(String name, @Nullable String displayName, String password, String role) {}
+
+  private final AuthenticationManager authentication;
+  private final Accounts accounts;
+  private final Keys keys;
+  private final PasswordEncoder encoder;
+  private final HttpSessionSecurityContextRepository sessions =
+      new HttpSessionSecurityContextRepository();
+
+  SessionController(
+      AuthenticationManager authentication, Accounts accounts, Keys keys, PasswordEncoder encoder) {
+    this.authentication = authentication;
+    this.accounts = accounts;
+    this.keys = keys;
+    this.encoder = encoder;
+  }
+
+  @GetMapping("/session")
+  Session session(@Nullable Authentication who, HttpServletRequest request) {
+    // Asking for the token makes the cookie be sent that the next write must repeat.
+    if (request.getAttribute(CsrfToken.class.getName()) instanceof CsrfToken token) {
+      token.getToken();
+    }
+    if (who == null
+        || who.getAuthorities().stream()
+            .noneMatch(
+                a ->
+                    a.getAuthority().startsWith("ROLE_")
+                        && !a.getAuthority().equals("ROLE_ANONYMOUS"))) {
+      return new Session(false, null, null, null);
+    }
+    String role =
+        who.getAuthorities().stream()
+            .map(a -> a.getAuthority())
+            .filter(a -> a.startsWith("ROLE_"))
+            .findFirst()
+            .orElseThrow()
+            .substring(5)
+            .toLowerCase();
+    String shown = accounts.findById(who.getName()).map(Account::displayName).orElse(who.getName());
+    return new Session(true, who.getName(), shown, role);
+  }
+
+  @PostMapping("/session")
+  Session signIn(
+      @RequestBody SignIn given, HttpServletRequest request, HttpServletResponse response) {
+    try {
+      Authentication who =
+          authentication.authenticate(
+              UsernamePasswordAuthenticationToken.unauthenticated(given.name(), given.password()));
+      // A new session id, so that one planted before the sign-in is worth nothing.
+      request.getSession();
+      request.changeSessionId();
+      SecurityContext context = SecurityContextHolder.createEmptyContext();
+      context.setAuthentication(who);
+      SecurityContextHolder.setContext(context);
+      sessions.saveContext(context, request, response);
+      return session(who, request);
+    } catch (AuthenticationException e) {
+      throw new ProblemException(
+          HttpStatus.UNAUTHORIZED,
+          "wrong-sign-in",
+          "Name and password do not match",
+          "check both; whoever started the service has the first sign-in from its output");
+    }
+  }
+
+  @DeleteMapping("/session")
+  Session signOut(HttpServletRequest request) {
+    var session = request.getSession(false);
+    if (session != null) {
+      session.invalidate();
+    }
+    return new Session(false, null, null, null);
+  }
+
+  @GetMapping("/keys")
+  List<Keys.Listed> listKeys() {
+    return keys.list();
+  }
+
+  @PostMapping("/keys")
+  MadeKey makeKey(@RequestBody NewKey wanted) {
+    Role role = role(wanted.role());
+    return new MadeKey(wanted.name(), role.word(), keys.make(wanted.name(), role));
+  }
+
+  @DeleteMapping("/keys/{name}")
+  void revokeKey(@PathVariable String name) {
+    keys.revoke(name);
+  }
+
+  @PostMapping("/accounts")
+  Session makeAccount(@RequestBody NewAccount wanted) {
+    Role role = role(wanted.role());
+    if (wanted.password() == null || wanted.password().length() < 10) {
+      throw ProblemException.badRequest(
+          "short-password", "the password has fewer than 10 characters; choose a longer one");
+    }
+    if (accounts.existsById(wanted.name())) {
+      throw new ProblemException(
+          HttpStatus.CONFLICT,
+          "account-exists",
+          "There is an account of that name",
+          "choose another name");
+    }
+    String shown = wanted.displayName() == null ? wanted.name() : wanted.displayName();
+    accounts.save(new Account(wanted.name(), shown, encoder.encode(wanted.password()), role));
+    return new Session(false, wanted.name(), shown, role.word());
+  }
+
+  private static Role role(String word) {
+    return Role.of(word)
+        .orElseThrow(
+            () ->
+                ProblemException.badRequest(
+                    "unknown-role",
+                    "'" + word + "' is no role; take reader, steward, emitter or admin"));
+  }
+}

@@ -1,0 +1,99 @@
+package longthread.service.catalog;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Objects;
+import java.util.TreeSet;
+import java.util.function.Function;
+import longthread.core.asset.Card;
+import longthread.core.asset.Kind;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * An asset as people see it: the cards of all its parts laid together.
+ *
+ * @param ref the reference of the leading part
+ * @param parts the references of all parts, the leading one first
+ */
+public record Asset(String ref, List<String> parts, Card card, String system) {
+  static Asset of(String lead, Collection<Card> cards, Function<Card, String> systemOf) {
+    Card first =
+        cards.stream()
+            .filter(card -> card.ref().equals(lead))
+            .findFirst()
+            .orElse(cards.iterator().next());
+    var parts = new ArrayList<String>(List.of(lead));
+    cards.stream().map(Card::ref).filter(ref -> !ref.equals(lead)).sorted().forEach(parts::add);
+    if (cards.size() == 1) {
+      return new Asset(lead, parts, first, systemOf.apply(first));
+    }
+    var ordered = new ArrayList<Card>(List.of(first));
+    cards.stream()
+        .filter(card -> card != first)
+        .sorted((a, b) -> a.ref().compareTo(b.ref()))
+        .forEach(ordered::add);
+    var columns = new LinkedHashMap<String, Card.Column>();
+    ordered.forEach(card -> card.columns().forEach(c -> columns.merge(c.path(), c, Asset::fuller)));
+    Kind kind =
+        ordered.stream()
+            .filter(card -> card.described() && card.kind() != Kind.DATASET)
+            .map(Card::kind)
+            .findFirst()
+            .orElse(first.kind());
+    var merged =
+        new Card(
+            lead,
+            kind,
+            first.name(),
+            firstOf(ordered, Card::title),
+            firstOf(ordered, Card::system),
+            first.container(),
+            firstOf(ordered, Card::description),
+            firstOf(ordered, Card::url),
+            ordered.stream().flatMap(c -> c.owners().stream()).distinct().toList(),
+            ordered.stream().flatMap(c -> c.tags().stream()).distinct().toList(),
+            List.copyOf(columns.values()),
+            List.of(),
+            ordered.stream().anyMatch(Card::described),
+            ordered.stream().allMatch(Card::retired),
+            firstOf(ordered, Card::code));
+    return new Asset(lead, parts, merged, systemOf.apply(merged));
+  }
+
+  private static Card.Column fuller(Card.Column a, Card.Column b) {
+    var tags = new ArrayList<>(a.tags());
+    b.tags().stream().filter(tag -> !tags.contains(tag)).forEach(tags::add);
+    return new Card.Column(
+        a.path(),
+        a.type() == null ? b.type() : a.type(),
+        a.description() == null ? b.description() : a.description(),
+        tags);
+  }
+
+  private static <T> @Nullable T firstOf(List<Card> cards, Function<Card, @Nullable T> part) {
+    return cards.stream().map(part).filter(Objects::nonNull).findFirst().orElse(null);
+  }
+
+  /** What people call it. */
+  public String shown() {
+    return card.shown();
+  }
+
+  public Kind kind() {
+    return card.kind();
+  }
+
+  /** The words of all tags on it and on its columns. */
+  public List<String> labels() {
+    var words = new TreeSet<String>();
+    card.tags().forEach(tag -> words.add(tag.word()));
+    card.columns().forEach(column -> column.tags().forEach(tag -> words.add(tag.word())));
+    return List.copyOf(words);
+  }
+
+  public List<String> ownerNames() {
+    return card.owners().stream().map(owner -> owner.name()).distinct().toList();
+  }
+}

@@ -1,0 +1,64 @@
+package longthread.service.intake;
+
+import java.io.ByteArrayOutputStream;
+import java.io.DataInputStream;
+import java.io.DataOutputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.UncheckedIOException;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.zip.Deflater;
+import java.util.zip.DeflaterOutputStream;
+import java.util.zip.InflaterInputStream;
+
+/** The compressed form of the log's blocks. */
+final class Packed {
+  /**
+   * One entry of a block.
+   *
+   * @param refused whether it could not be read and is only kept
+   * @param bytes exactly as received
+   */
+  record Entry(boolean refused, byte[] bytes) {}
+
+  private Packed() {}
+
+  /** A block: for each entry a mark, its length and its bytes, all deflated together. */
+  static byte[] block(List<Entry> entries) {
+    var out = new ByteArrayOutputStream();
+    try (var data = new DataOutputStream(deflating(out))) {
+      data.writeInt(entries.size());
+      for (Entry entry : entries) {
+        data.writeBoolean(entry.refused());
+        data.writeInt(entry.bytes().length);
+        data.write(entry.bytes());
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException("memory does not fail to be written", e);
+    }
+    return out.toByteArray();
+  }
+
+  static List<Entry> entries(byte[] block) {
+    try (var data = new DataInputStream(inflating(block))) {
+      int count = data.readInt();
+      var entries = new ArrayList<Entry>(count);
+      for (int i = 0; i < count; i++) {
+        boolean refused = data.readBoolean();
+        entries.add(new Entry(refused, data.readNBytes(data.readInt())));
+      }
+      return entries;
+    } catch (IOException e) {
+      throw new UncheckedIOException("a block of the log is damaged", e);
+    }
+  }
+
+  private static DeflaterOutputStream deflating(ByteArrayOutputStream out) {
+    return new DeflaterOutputStream(out, new Deflater(Deflater.BEST_SPEED), 8192);
+  }
+
+  private static InputStream inflating(byte[] packed) {
+    return new InflaterInputStream(new java.io.ByteArrayInputStream(packed));
+  }
+}

@@ -1,0 +1,52 @@
+package longthread.service.lineage;
+
+import java.util.List;
+import longthread.core.graph.GraphLink;
+import longthread.core.graph.LineageGraph;
+import longthread.service.catalog.Asset;
+import longthread.service.catalog.Catalog;
+import org.jspecify.annotations.Nullable;
+
+/** Threads as they are told in answers. */
+public final class Hops {
+  /**
+   * One link of a thread.
+   *
+   * @param job the job that makes the link; null where a dataset declares it or holds the other
+   * @param fromName what people call the source
+   * @param toName what people call the target
+   */
+  public record Hop(
+      String from,
+      String to,
+      String flow,
+      boolean masking,
+      @Nullable String job,
+      String fromName,
+      String toName) {}
+
+  private Hops() {}
+
+  public static List<Hop> of(LineageGraph graph, List<GraphLink> links, Catalog catalog) {
+    return links.stream()
+        .map(
+            link -> {
+              String owner = graph.owner(link.owner());
+              return new Hop(
+                  graph.reference(link.from()),
+                  graph.reference(link.to()),
+                  link.flow().name(),
+                  link.masking(),
+                  owner.startsWith("@") ? owner : null,
+                  name(graph, link.from(), catalog),
+                  name(graph, link.to(), catalog));
+            })
+        .toList();
+  }
+
+  private static String name(LineageGraph graph, int node, Catalog catalog) {
+    String ref = graph.assetReference(graph.assetOf(node));
+    String asset = catalog.asset(ref).map(Asset::shown).orElse(ref);
+    return graph.isRows(node) ? asset : asset + "#" + graph.columnOf(node);
+  }
+}

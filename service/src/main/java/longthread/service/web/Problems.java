@@ -1,0 +1,124 @@
+package longthread.service.web;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.net.URI;
+import java.util.UUID;
+import longthread.core.asset.BadNameException;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessResourceFailureException;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.HttpStatusCode;
+import org.springframework.http.MediaType;
+import org.springframework.http.ProblemDetail;
+import org.springframework.http.ResponseEntity;
+import org.springframework.http.converter.HttpMessageNotReadableException;
+import org.springframework.transaction.CannotCreateTransactionException;
+import org.springframework.web.bind.MissingServletRequestParameterException;
+import org.springframework.web.bind.annotation.ExceptionHandler;
+import org.springframework.web.bind.annotation.RestControllerAdvice;
+import org.springframework.web.context.request.WebRequest;
+import org.springframework.web.method.annotation.MethodArgumentTypeMismatchException;
+import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExceptionHandler;
+
+/** Turns whatever goes wrong into problem documents. */
+@RestControllerAdvice
+class Problems extends ResponseEntityExceptionHandler {
+  private static final Logger LOG = LoggerFactory.getLogger(Problems.class);
+
+  @ExceptionHandler
+  ResponseEntity<ProblemDetail> problem(ProblemException e, HttpServletRequest request) {
+    ProblemDetail detail = e.detail();
+    detail.setInstance(URI.create(request.getRequestURI()));
+    return answer(e.status(), detail);
+  }
+
+  @ExceptionHandler
+  ResponseEntity<ProblemDetail> badName(BadNameException e, HttpServletRequest request) {
+    return problem(ProblemException.badRequest("bad-reference", e.getMessage()), request);
+  }
+
+  @ExceptionHandler({
+    CannotCreateTransactionException.class,
+    DataAccessResourceFailureException.class
+  })
+  ResponseEntity<ProblemDetail> databaseAway(Exception e, HttpServletRequest request) {
+    LOG.warn("the database did not answer: {}", e.getMessage());
+    return problem(
+        new ProblemException(
+            HttpStatus.SERVICE_UNAVAILABLE,
+            "database-away",
+            "The database does not answer",
+            "nothing was taken in or changed; try again in a moment"),
+        request);
+  }
+
+  @ExceptionHandler
+  ResponseEntity<ProblemDetail> unexpected(Exception e, HttpServletRequest request) {
+    String mark = UUID.randomUUID().toString();
+    LOG.error(
+        "request {} {} failed, mark {}", request.getMethod(), request.getRequestURI(), mark, e);
+    return problem(
+        new ProblemException(
+                HttpStatus.INTERNAL_SERVER_ERROR,
+                "unexpected",
+                "The service failed on this request",
+                "this is a fault of the service; its log has the reason under the mark " + mark)
+            .with("mark", mark),
+        request);
+  }
+
+  @Override
+  protected ResponseEntity<Object> handleMissingServletRequestParameter(
+      MissingServletRequestParameterException e,
+      HttpHeaders headers,
+      HttpStatusCode status,
+      WebRequest request) {
+    String detail = "the query parameter '" + e.getParameterName() + "' is missing; add it";
+    return plain(ProblemException.badRequest("missing-parameter", detail));
+  }
+
+  @Override
+  protected ResponseEntity<Object> handleTypeMismatch(
+      org.springframework.beans.TypeMismatchException e,
+      HttpHeaders headers,
+      HttpStatusCode status,
+      WebRequest request) {
+    String name = e instanceof MethodArgumentTypeMismatchException m ? m.getName() : "a value";
+    Class<?> wanted = e.getRequiredType();
+    String detail =
+        "'"
+            + e.getValue()
+            + "' cannot be used for the parameter '"
+            + name
+            + "'; it takes "
+            + (wanted == null ? "another type" : wanted.getSimpleName().toLowerCase());
+    return plain(ProblemException.badRequest("bad-parameter", detail));
+  }
+
+  @Override
+  protected ResponseEntity<Object> handleHttpMessageNotReadable(
+      HttpMessageNotReadableException e,
+      HttpHeaders headers,
+      HttpStatusCode status,
+      WebRequest request) {
+    return plain(
+        ProblemException.badRequest(
+            "bad-body", "the body is not the JSON this call takes; see /api/v1/openapi.json"));
+  }
+
+  private static ResponseEntity<Object> plain(ProblemException e) {
+    return ResponseEntity.status(e.status())
+        .contentType(MediaType.APPLICATION_PROBLEM_JSON)
+        .body(e.detail());
+  }
+
+  private static ResponseEntity<ProblemDetail> answer(HttpStatus status, ProblemDetail detail) {
+    var answer = ResponseEntity.status(status).contentType(MediaType.APPLICATION_PROBLEM_JSON);
+    if (status == HttpStatus.SERVICE_UNAVAILABLE) {
+      answer.header(HttpHeaders.RETRY_AFTER, "1");
+    }
+    return answer.body(detail);
+  }
+}
