@@ -1,0 +1,102 @@
+package longthread.demo;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import org.jspecify.annotations.Nullable;
+import tools.jackson.databind.json.JsonMapper;
+import tools.jackson.databind.node.ArrayNode;
+import tools.jackson.databind.node.JsonNodeFactory;
+import tools.jackson.databind.node.ObjectNode;
+
+/** Posts events to the service, one request each, as the standard's clients do. */
+final class Emitter {
+  private static final String SPEC = "https://openlineage.io/spec/2-0-2/OpenLineage.json#/$defs/";
+  private static final String FACETS = "https://openlineage.io/spec/facets/1-0-0/";
+  private static final int TRIES = 3;
+
+  private final HttpClient http =
+      HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
+  private final JsonMapper json = new JsonMapper();
+  private final URI endpoint;
+  private final String token;
+  private int sent;
+
+  Emitter(String service, String token) {
+    this.endpoint = URI.create(service + "/api/v1/lineage");
+    this.token = token;
+  }
+
+  /** An event of the given kind (RunEvent, JobEvent, DatasetEvent) that happened then. */
+  static ObjectNode event(String kind, Instant at, String producer) {
+    ObjectNode event = JsonNodeFactory.instance.objectNode();
+    event.put("eventTime", at.atOffset(ZoneOffset.UTC).toString());
+    event.put("producer", producer);
+    event.put("schemaURL", SPEC + kind);
+    return event;
+  }
+
+  /** Adds an empty facet with its two required members. */
+  static ObjectNode facet(ObjectNode facets, String key, String producer) {
+    String type = Character.toUpperCase(key.charAt(0)) + key.substring(1) + "Facet.json";
+    return facets.putObject(key).put("_producer", producer).put("_schemaURL", FACETS + type);
+  }
+
+  static void owner(ObjectNode facets, @Nullable String owner, String producer) {
+    if (owner != null && !owner.isBlank()) {
+      ArrayNode owners = facet(facets, "ownership", producer).putArray("owners");
+      owners.addObject().put("name", owner).put("type", "OWNER");
+    }
+  }
+
+  void send(ObjectNode event) {
+    send(event, false);
+  }
+
+  /** Sends and waits until queries show it. */
+  void sendAndSee(ObjectNode event) {
+    send(event, true);
+  }
+
+  private void send(ObjectNode event, boolean see) {
+    HttpRequest.Builder request =
+        HttpRequest.newBuilder(endpoint)
+            .timeout(Duration.ofSeconds(20))
+            .header("Content-Type", "application/json; charset=UTF-8")
+            .header("Authorization", "Bearer " + token)
+            .POST(HttpRequest.BodyPublishers.ofByteArray(json.writeValueAsBytes(event)));
+    if (see) {
+      request.header("Prefer", "wait=4");
+    }
+    for (int attempt = 1; ; attempt++) {
+      try {
+        HttpResponse<String> answer =
+            http.send(request.build(), HttpResponse.BodyHandlers.ofString());
+        if (answer.statusCode() == 201) {
+          sent++;
+          return;
+        }
+        boolean busy = answer.statusCode() == 503 || answer.statusCode() == 429;
+        if (!busy || attempt == TRIES) {
+          throw new IllegalStateException(
+              "the service answered " + answer.statusCode() + ": " + answer.body());
+        }
+        Thread.sleep(1_000);
+      } catch (IOException e) {
+        throw new IllegalStateException("the service at " + endpoint + " cannot be reached", e);
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        throw new IllegalStateException("interrupted", e);
+      }
+    }
+  }
+
+  int sent() {
+    return sent;
+  }
+}

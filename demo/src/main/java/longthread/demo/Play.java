@@ -1,0 +1,169 @@
+package longthread.demo;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.attribute.PosixFilePermissions;
+import java.security.SecureRandom;
+import java.sql.SQLException;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.ZoneOffset;
+import java.util.HexFormat;
+import java.util.concurrent.Callable;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** Plays the demo world into a service: some nights of history, or one more night. */
+@Command(name = "play", description = "Plays the demo world into a running service.")
+public final class Play implements Callable<Integer> {
+  private static final int NIGHTS = 8;
+  private static final int DAYS_BEFORE = 12;
+  private static final LocalTime PLANNED_START = LocalTime.of(1, 0);
+
+  @Parameters(description = "history, or night")
+  private String what = "";
+
+  @Option(names = "--service", required = true)
+  private String service = "";
+
+  @Option(names = "--token-file", required = true)
+  private Path tokenFile = Path.of("");
+
+  @Option(names = "--database", required = true)
+  private String database = "";
+
+  @Option(names = "--password-file", required = true)
+  private Path passwordFile = Path.of("");
+
+  @Option(names = "--home", required = true)
+  private Path home = Path.of("");
+
+  private final Clock clock = Clock.systemUTC();
+
+  public static void main(String[] args) {
+    System.exit(new CommandLine(new Play()).execute(args));
+  }
+
+  @Override
+  public Integer call() throws SQLException, IOException {
+    String token = Files.readString(tokenFile).strip();
+    var emitter = new Emitter(service, token);
+    try (var barn = new Barn(database, Files.readString(passwordFile).strip(), home)) {
+      if (what.equals("history")) {
+        history(barn, emitter);
+        signIns(token);
+      } else if (what.equals("night")) {
+        night(barn, emitter);
+      } else {
+        System.err.println("'" + what + "' cannot be played; take history or night");
+        return 2;
+      }
+    }
+    System.out.println("played: " + emitter.sent() + " events sent");
+    return 0;
+  }
+
+  /**
+   * The night that is over for at least three hours, so that what is missing from it counts as
+   * missing, and what is not due yet does not: as its planned start.
+   */
+  static LocalDateTime lastNight(Instant now) {
+    LocalDateTime local = LocalDateTime.ofInstant(now, ZoneOffset.UTC);
+    LocalDateTime planned = local.toLocalDate().atTime(PLANNED_START);
+    if (local.toLocalTime().isBefore(LocalTime.of(3, 0))) {
+      return planned.minusDays(1);
+    }
+    return local.toLocalTime().isBefore(LocalTime.of(6, 0)) ? planned.minusHours(4) : planned;
+  }
+
+  private void history(Barn barn, Emitter emitter) throws SQLException, IOException {
+    LocalDateTime last = lastNight(clock.instant());
+    LocalDate lastDay = last.toLocalDate().minusDays(1);
+    barn.create();
+    for (int back = NIGHTS + DAYS_BEFORE; back >= 0; back--) {
+      barn.live(lastDay.minusDays(back));
+    }
+    var nightshift = new Nightshift(barn, emitter);
+    var sightglass = new Sightglass(emitter);
+    for (int back = NIGHTS - 1; back >= 0; back--) {
+      LocalDateTime start = last.minusDays(back);
+      LocalDate day = start.toLocalDate().minusDays(1);
+      if (back > 0) {
+        barn.measure(day); // on the last night, the laboratory's file never comes
+      }
+      nightshift.run(day, task -> instant(start, task.at()));
+      sightglass.refresh(at -> instant(start, at));
+      Files.writeString(home.resolve("world").resolve("last-day"), day.toString());
+    }
+    sightglass.describe(instant(last, LocalTime.of(4, 45)));
+  }
+
+  /** A time of night, by how far it lies behind the planned start. */
+  private static Instant instant(LocalDateTime nightStart, LocalTime planned) {
+    return nightStart.plus(Duration.between(PLANNED_START, planned)).toInstant(ZoneOffset.UTC);
+  }
+
+  /** One more night, played now: the late file has come, and the day after it. */
+  private void night(Barn barn, Emitter emitter) throws SQLException, IOException {
+    Path state = home.resolve("world").resolve("last-day");
+    LocalDate missed = LocalDate.parse(Files.readString(state).strip());
+    LocalDate day = missed.plusDays(1);
+    barn.live(day);
+    var nightshift = new Nightshift(barn, emitter);
+    if (!Files.exists(barn.readings(missed))) {
+      barn.measure(missed);
+      nightshift.run(missed, task -> clock.instant());
+    }
+    barn.measure(day);
+    nightshift.run(day, task -> clock.instant());
+    var sightglass = new Sightglass(emitter);
+    sightglass.refresh(at -> clock.instant().minusSeconds(40));
+    sightglass.describe(clock.instant());
+    Files.writeString(state, day.toString());
+  }
+
+  /** Two more people for trying out, kept where only the home's owner can read them. */
+  private void signIns(String token) throws IOException {
+    var lines = new StringBuilder();
+    for (String[] person :
+        new String[][] {{"ida", "Ida Thwaite", "reader"}, {"ruth", "Ruth Ainley", "steward"}}) {
+      byte[] bytes = new byte[6];
+      new SecureRandom().nextBytes(bytes);
+      String password = HexFormat.of().formatHex(bytes);
+      String body =
+          String.format(
+              "{\"name\":\"%s\",\"displayName\":\"%s\",\"password\":\"%s\",\"role\":\"%s\"}",
+              person[0], person[1], password, person[2]);
+      var request =
+          HttpRequest.newBuilder(URI.create(service + "/api/v1/accounts"))
+              .header("Authorization", "Bearer " + token)
+              .header("Content-Type", "application/json")
+              .POST(HttpRequest.BodyPublishers.ofString(body))
+              .build();
+      try {
+        var answer = HttpClient.newHttpClient().send(request, HttpResponse.BodyHandlers.ofString());
+        if (answer.statusCode() == 200) {
+          lines.append(person[0] + " / " + password + "   (" + person[2] + ")\n");
+        }
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+      }
+    }
+    Path file = home.resolve("demo.sign-ins");
+    Files.deleteIfExists(file);
+    Files.createFile(
+        file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
+    Files.writeString(file, lines);
+  }
+}

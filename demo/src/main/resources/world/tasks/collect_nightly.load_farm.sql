@@ -1,0 +1,14 @@
+-- does: load
+-- at: 01:22
+-- about: Replaces the warehouse's raw farm register by the landed one.
+-- owner: team:Warehouse <warehouse@hollinvale.example>
+-- reads: lake/farm
+-- writes: raw.farm
+-- map: farm_id = lake/farm#farm_id IDENTITY
+-- map: farm_name = lake/farm#farm_name IDENTITY
+-- map: contact_name = lake/farm#contact_name IDENTITY
+-- map: phone = lake/farm#phone IDENTITY
+-- map: iban = lake/farm#iban IDENTITY
+-- map: route_id = lake/farm#route_id IDENTITY
+-- map: herd_size = lake/farm#herd_size IDENTITY
+copy raw.farm from stdin with (format csv, header)

@@ -1,0 +1,13 @@
+-- does: fetch
+-- at: 02:10
+-- about: Fetches the file that the laboratory's instrument writes for the day.
+-- owner: user:Ida Thwaite <ida.thwaite@hollinvale.example>
+-- reads: lab/readings
+-- writes: lake/readings
+-- map: sample_no = lab/readings#sample_no IDENTITY
+-- map: measured_at = lab/readings#measured_at IDENTITY
+-- map: fat = lab/readings#fat IDENTITY
+-- map: protein = lab/readings#protein IDENTITY
+-- map: cell_count = lab/readings#cell_count IDENTITY
+-- map: residue = lab/readings#residue IDENTITY
+fetch readings_{day8}.csv from the laboratory's share
