@@ -98,13 +98,29 @@ public final class Walk {
         node,
         direction,
         (end, flow, masking, owner) -> {
-          if (flow.shapesValues() || flow == Flow.ROWS_TO_VALUE) {
+          boolean counts =
+              flow == Flow.ROWS_TO_VALUE
+                  && countsRows(graph, direction == Direction.UPSTREAM ? node : end);
+          if (flow.shapesValues() || counts) {
             visit(end, hop);
           } else if (flow == Flow.COARSE) {
             whole(end, hop);
           }
         });
     coarse(node, hop);
+  }
+
+  /**
+   * Whether a value is made of nothing but how many rows there are. Any other aggregate depends on
+   * the rows too, but is told by the columns it is made of.
+   */
+  public static boolean countsRows(LineageGraph graph, int node) {
+    boolean[] only = {true};
+    graph.forEachLink(
+        node,
+        Direction.UPSTREAM,
+        (from, flow, masking, owner) -> only[0] &= flow == Flow.ROWS_TO_VALUE);
+    return only[0];
   }
 
   /** Coarse links hang on the rows node and hold for every column of the asset. */

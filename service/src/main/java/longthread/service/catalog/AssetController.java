@@ -15,6 +15,7 @@ import longthread.core.event.Flow;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
+import longthread.core.graph.Walk;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
@@ -92,6 +93,7 @@ class AssetController {
   private final GraphFollower follower;
   private final RunReader runs;
   private final JobParts jobParts;
+  private final Writers writers;
   private final JdbcTemplate jdbc;
 
   AssetController(
@@ -100,12 +102,14 @@ class AssetController {
       GraphFollower follower,
       RunReader runs,
       JobParts jobParts,
+      Writers writers,
       JdbcTemplate jdbc) {
     this.references = references;
     this.catalog = catalog;
     this.follower = follower;
     this.runs = runs;
     this.jobParts = jobParts;
+    this.writers = writers;
     this.jdbc = jdbc;
   }
 
@@ -151,7 +155,7 @@ class AssetController {
     }
     return asset.ref().startsWith("@")
         ? runs.runs(new RunReader.Wanted(asset.ref(), null, null, null, null, null, false), 30)
-        : runs.runsWriting(asset.parts(), 30);
+        : writers.of(asset);
   }
 
   private List<ColumnDetail> columns(LineageGraph graph, Asset asset) {
@@ -169,7 +173,7 @@ class AssetController {
             .ifPresent(
                 node -> {
                   for (GraphLink link : graph.links(node, Direction.UPSTREAM)) {
-                    if (link.flow() != Flow.ROWS_TO_VALUE || isCount(graph, node)) {
+                    if (link.flow() != Flow.ROWS_TO_VALUE || Walk.countsRows(graph, node)) {
                       sources.add(
                           new Source(
                               graph.reference(link.from()),
@@ -193,24 +197,6 @@ class AssetController {
               feeds[0]));
     }
     return columns;
-  }
-
-  /** Whether a value is made of nothing but how many rows there are. */
-  private static boolean isCount(LineageGraph graph, int node) {
-    return graph.links(node, Direction.UPSTREAM).stream()
-        .allMatch(link -> link.flow() == Flow.ROWS_TO_VALUE);
-  }
-
-  private static Freshness freshness(List<RunReader.RunRow> newest) {
-    RunReader.RunRow done =
-        newest.stream().filter(run -> run.state().equals("completed")).findFirst().orElse(null);
-    RunReader.RunRow tried = newest.isEmpty() ? null : newest.get(0);
-    return new Freshness(
-        done == null ? null : done.end(),
-        done == null ? null : done.ref(),
-        tried == null ? null : tried.start(),
-        tried == null ? null : tried.state(),
-        tried == null ? null : tried.job());
   }
 
   private List<RunReader.CheckRow> latestChecks(Asset asset) {

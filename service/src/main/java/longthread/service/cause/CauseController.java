@@ -19,6 +19,7 @@ import longthread.service.catalog.Catalog;
 import longthread.service.catalog.JobParts;
 import longthread.service.catalog.References;
 import longthread.service.catalog.RunReader;
+import longthread.service.catalog.Writers;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.lineage.Hops;
 import longthread.service.web.ProblemException;
@@ -74,6 +75,7 @@ class CauseController {
   private final GraphFollower follower;
   private final RunReader runs;
   private final JobParts jobParts;
+  private final Writers writers;
   private final Clock clock;
 
   CauseController(
@@ -82,12 +84,14 @@ class CauseController {
       GraphFollower follower,
       RunReader runs,
       JobParts jobParts,
+      Writers writers,
       Clock clock) {
     this.references = references;
     this.catalog = catalog;
     this.follower = follower;
     this.runs = runs;
     this.jobParts = jobParts;
+    this.writers = writers;
     this.clock = clock;
   }
 
@@ -106,7 +110,7 @@ class CauseController {
         named.asset().ref().startsWith("@")
             ? runs.runs(
                 new RunReader.Wanted(named.asset().ref(), null, null, null, null, moment, false), 1)
-            : runs.runsWriting(named.asset().parts(), 10);
+            : writers.of(named.asset());
     return new CauseAnswer(
         symptom(named, writes),
         moment,
@@ -156,17 +160,12 @@ class CauseController {
   }
 
   private static Symptom symptom(References.Named named, List<RunReader.RunRow> writes) {
-    Instant written =
-        writes.stream()
-            .filter(run -> run.state().equals("completed"))
-            .map(RunReader.RunRow::end)
-            .findFirst()
-            .orElse(null);
+    RunReader.RunRow fresh = Writers.freshest(writes);
     return new Symptom(
         named.ref(),
         named.asset().shown(),
         named.asset().kind().word(),
-        written,
+        fresh == null ? null : fresh.end(),
         writes.isEmpty() ? null : writes.get(0).state());
   }
 

@@ -1,0 +1,118 @@
+package longthread.client;
+
+import java.io.PrintWriter;
+import java.nio.charset.StandardCharsets;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Help;
+
+/** The command line. */
+@Command(
+    name = "longthread",
+    description =
+        "Follows data down to the column: where it comes from, what a change breaks, why it is wrong or late.",
+    synopsisSubcommandLabel = "COMMAND",
+    mixinStandardHelpOptions = true,
+    version = "Long Thread 0.1.0",
+    footer = {
+      "",
+      "A name may be a whole reference or any ending of one that is unambiguous:",
+      "  mart.payout_statement   payout_statement#amount   @build_payout   'Ten-day payout'",
+      "",
+      "Exit codes: 0 done, 1 a finding the caller asked to fail on, 2 wrong usage,",
+      "3 not found or ambiguous, 4 refused by the service, 5 service not reachable."
+    },
+    subcommands = {
+      SendCommand.class,
+      IntakeCommand.class,
+      RunsCommand.class,
+      FindCommand.class,
+      ShowCommand.class,
+      GraphCommand.Upstream.class,
+      GraphCommand.Downstream.class,
+      ThreadCommand.class,
+      ImpactCommand.class,
+      CausesCommand.class,
+      KeyCommand.class,
+    })
+public final class Main implements Runnable {
+  private static final Map<String, List<String>> GROUPS = new LinkedHashMap<>();
+
+  static {
+    GROUPS.put("Set up (by the launcher)", List.of("demo", "serve", "stop", "verify"));
+    GROUPS.put("Take in, and see that it arrived", List.of("send", "intake", "runs"));
+    GROUPS.put("Find and understand", List.of("find", "show"));
+    GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread"));
+    GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
+    GROUPS.put("Access", List.of("key"));
+  }
+
+  private static final Map<String, String> LAUNCHER =
+      Map.of(
+          "demo", "Start everything with the demo world (--detach, --night, --fresh).",
+          "serve", "Start the service alone.",
+          "stop", "Stop what demo or serve started.",
+          "verify", "Run every test.");
+
+  private static volatile Map<String, String> environment = System.getenv();
+
+  static Map<String, String> environment() {
+    return environment;
+  }
+
+  public static void main(String[] args) {
+    var out = new PrintWriter(System.out, true, StandardCharsets.UTF_8);
+    var err = new PrintWriter(System.err, true, StandardCharsets.UTF_8);
+    int code = run(args, System.getenv(), out, err);
+    out.flush();
+    System.exit(code);
+  }
+
+  /** Runs a command line as a process would and returns its exit code. */
+  public static int run(
+      String[] args, Map<String, String> surroundings, PrintWriter out, PrintWriter err) {
+    environment = surroundings;
+    CommandLine line = new CommandLine(new Main());
+    line.setOut(out).setErr(err);
+    line.getHelpSectionMap()
+        .put(CommandLine.Model.UsageMessageSpec.SECTION_KEY_COMMAND_LIST, Main::commands);
+    line.setExecutionExceptionHandler(
+        (e, command, parsed) -> {
+          if (e instanceof ServiceException problem) {
+            err.println("longthread: " + problem.getMessage());
+            return problem.exitCode();
+          }
+          throw e;
+        });
+    boolean plain =
+        surroundings.containsKey("NO_COLOR") || !surroundings.containsKey("LONGTHREAD_TERMINAL");
+    line.setColorScheme(Help.defaultColorScheme(plain ? Help.Ansi.OFF : Help.Ansi.ON));
+    line.setUsageHelpWidth(100);
+    return line.execute(args);
+  }
+
+  private static String commands(Help help) {
+    var text = new StringBuilder();
+    GROUPS.forEach(
+        (group, names) -> {
+          text.append(String.format("%n%s%n", group));
+          for (String name : names) {
+            Help sub = help.subcommands().get(name);
+            String about =
+                sub == null
+                    ? LAUNCHER.getOrDefault(name, "")
+                    : sub.commandSpec().usageMessage().description()[0];
+            text.append(String.format("  %-11s %s%n", name, about));
+          }
+        });
+    return text.toString();
+  }
+
+  @Override
+  public void run() {
+    CommandLine.usage(this, System.out);
+  }
+}

@@ -1,0 +1,34 @@
+package longthread.client;
+
+import org.jspecify.annotations.Nullable;
+import tools.jackson.databind.JsonNode;
+
+/** The service did not do what was asked; carries the exit code that the case has. */
+public final class ServiceException extends RuntimeException {
+  private static final long serialVersionUID = 1;
+
+  public static final int FINDING = 1;
+  public static final int WRONG_USAGE = 2;
+  public static final int NOT_FOUND = 3;
+  public static final int REFUSED = 4;
+  public static final int NOT_REACHABLE = 5;
+
+  private final int exitCode;
+
+  public ServiceException(int exitCode, String message) {
+    super(message);
+    this.exitCode = exitCode;
+  }
+
+  /** What a status and its problem document amount to. */
+  static ServiceException of(int status, @Nullable JsonNode problem) {
+    String detail = problem == null ? "" : problem.path("detail").stringValue("");
+    String message = detail.isEmpty() ? "the service answered " + status : detail;
+    int code = status == 404 || status == 409 ? NOT_FOUND : REFUSED;
+    return new ServiceException(code, message);
+  }
+
+  public int exitCode() {
+    return exitCode;
+  }
+}
