@@ -199,6 +199,17 @@ class AssetController {
     return columns;
   }
 
+  private static Freshness freshness(List<RunReader.RunRow> newest) {
+    RunReader.RunRow done = Writers.freshest(newest);
+    RunReader.RunRow tried = newest.isEmpty() ? null : newest.get(0);
+    return new Freshness(
+        done == null ? null : done.end(),
+        done == null ? null : done.ref(),
+        tried == null ? null : tried.start(),
+        tried == null ? null : tried.state(),
+        tried == null ? null : tried.job());
+  }
+
   private List<RunReader.CheckRow> latestChecks(Asset asset) {
     var latest = new LinkedHashMap<String, RunReader.CheckRow>();
     for (RunReader.CheckRow check : runs.checks(asset.parts(), null, 500)) {
