@@ -57,8 +57,15 @@ public record Card(
     symlinks = List.copyOf(symlinks);
   }
 
-  /** What people call it. */
+  /**
+   * What people call it: its title, else its name with the place it stands in, since a name alone
+   * often occurs in several places.
+   */
   public String shown() {
-    return title == null ? name : title;
+    if (title != null || container.isEmpty()) {
+      return title == null ? name : title;
+    }
+    String place = container.get(container.size() - 1);
+    return place + (kind == Kind.FILE ? "/" : ".") + name;
   }
 }

@@ -1,0 +1,64 @@
+import { ConfigProvider, Skeleton } from 'antd'
+import { type CSSProperties, useState } from 'react'
+import { Navigate, Route, Routes } from 'react-router'
+import { AssetPage } from './asset/AssetPage'
+import { CausesPage } from './causes/CausesPage'
+import { FindPage } from './find/FindPage'
+import { GraphPage } from './graph/GraphPage'
+import { ImpactPage } from './impact/ImpactPage'
+import { IntakePage } from './intake/IntakePage'
+import { RunsPage } from './runs/RunsPage'
+import { SignInPage } from './session/SignInPage'
+import { useSession } from './session/useSession'
+import { ProblemNotice } from './shared/Answer'
+import { Frame } from './shared/Frame'
+import { ModeContext } from './shared/useInks'
+import { inks, type Mode, themeOf } from './theme'
+
+const KEPT = 'longthread.mode'
+
+function firstMode(): Mode {
+  const kept = localStorage.getItem(KEPT)
+  if (kept === 'light' || kept === 'dark') return kept
+  return window.matchMedia?.('(prefers-color-scheme: dark)').matches ? 'dark' : 'light'
+}
+
+/** The console: sign-in, then the pages inside their frame. */
+export function App() {
+  const [mode, setMode] = useState<Mode>(firstMode)
+  const change = (next: Mode) => {
+    localStorage.setItem(KEPT, next)
+    setMode(next)
+  }
+  return (
+    <ModeContext value={mode}>
+      <ConfigProvider theme={themeOf(mode)}>
+        <div style={{ '--accent': inks[mode].accent, height: '100%' } as CSSProperties}>
+          <Inside mode={mode} onMode={change} />
+        </div>
+      </ConfigProvider>
+    </ModeContext>
+  )
+}
+
+function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) {
+  const session = useSession()
+  if (session.isPending) return <Skeleton active style={{ padding: 40 }} />
+  if (session.isError) return <ProblemNotice error={session.error} />
+  if (!session.data.signedIn) return <SignInPage />
+  return (
+    <Frame mode={mode} onMode={onMode} session={session.data}>
+      <Routes>
+        <Route path="/" element={<Navigate to="/find" replace />} />
+        <Route path="/find" element={<FindPage />} />
+        <Route path="/asset" element={<AssetPage />} />
+        <Route path="/graph" element={<GraphPage />} />
+        <Route path="/runs" element={<RunsPage />} />
+        <Route path="/impact" element={<ImpactPage />} />
+        <Route path="/causes" element={<CausesPage />} />
+        <Route path="/intake" element={<IntakePage />} />
+        <Route path="*" element={<Navigate to="/find" replace />} />
+      </Routes>
+    </Frame>
+  )
+}

@@ -1,0 +1,44 @@
+import { useQueries } from '@tanstack/react-query'
+import { get, type Schemas } from '../api/client'
+
+export type Opened = { ref: string; direction: 'upstream' | 'downstream' }
+
+type Asked = {
+  ref: string
+  direction: string
+  hops: number
+  detail: string
+  opened: Opened[]
+}
+
+/** The focus's view and those of the boxes opened by hand, asked for together. */
+export function useLineage({ ref, direction, hops, detail, opened }: Asked) {
+  const views = [{ ref, direction, hops }, ...opened.map((one) => ({ ...one, hops: 1 }))]
+  return useQueries({
+    queries: views.map((view) => ({
+      queryKey: ['graph', view, detail],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        get<Schemas['View']>('graph', { ...view, detail, limit: 600 }, signal),
+      enabled: ref !== '',
+    })),
+  })
+}
+
+const MARK = { upstream: 'u:', downstream: 'd:' } as const
+
+/** Opened boxes as the text of an address, and back. */
+export function openedText(opened: Opened[]): string {
+  return JSON.stringify(opened.map((one) => MARK[one.direction] + one.ref))
+}
+
+export function openedOf(text: string | undefined): Opened[] {
+  if (!text) return []
+  try {
+    return (JSON.parse(text) as string[]).map((part) => ({
+      direction: part.startsWith('u:') ? 'upstream' : 'downstream',
+      ref: part.slice(2),
+    }))
+  } catch {
+    return []
+  }
+}
