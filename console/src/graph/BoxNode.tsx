@@ -38,13 +38,13 @@ export function BoxNode({ data }: NodeProps & { data: BoxData }) {
         opacity: data.dim ? 0.35 : 1,
         borderRadius: 3,
         color: ink.text,
-        fontSize: 12,
+        fontSize: 15,
       }}
     >
       <Handle type="target" position={Position.Left} id="in" style={{ top: HEAD_HEIGHT / 2 }} />
       <Handle type="source" position={Position.Right} id="out" style={{ top: HEAD_HEIGHT / 2 }} />
       <div style={{ height: HEAD_HEIGHT - 1, padding: '4px 8px', overflow: 'hidden' }} title={box.id}>
-        <div style={{ display: 'flex', color: ink.quiet, fontSize: 10 }}>
+        <div style={{ display: 'flex', color: ink.quiet, fontSize: 11, lineHeight: '14px' }}>
           <span>
             {box.kind} · {box.system}
           </span>
@@ -55,6 +55,7 @@ export function BoxNode({ data }: NodeProps & { data: BoxData }) {
         <div
           style={{
             fontWeight: 600,
+            lineHeight: '21px',
             whiteSpace: 'nowrap',
             textOverflow: 'ellipsis',
             overflow: 'hidden',
@@ -88,7 +89,7 @@ function rowStyle(color: string, line: string): React.CSSProperties {
     background: 'transparent',
     color,
     padding: '0 8px',
-    fontSize: 11,
+    fontSize: 13,
     textAlign: 'left',
     cursor: 'pointer',
     position: 'relative',

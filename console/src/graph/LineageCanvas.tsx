@@ -172,7 +172,8 @@ function edgeOf(
     sourceHandle: has(wire.from, wire.fromColumn) ? `out#${wire.fromColumn}` : 'out',
     targetHandle: has(wire.to, wire.toColumn) ? `in#${wire.toColumn}` : 'in',
     ariaLabel: `${wire.from} ${flowWords(wire.flow)} ${wire.to}`,
-    label: isLit ? flowWords(wire.flow) : undefined,
+    // Most steps only copy: saying so on each would hide the ones that do not.
+    label: isLit && wire.flow !== 'IDENTITY' && wire.flow !== 'HOLDS' ? flowWords(wire.flow) : undefined,
     labelStyle: { fill: ink.thread, fontSize: 10 },
     labelBgStyle: { fill: ink.page },
     markerEnd: { type: MarkerType.ArrowClosed, color, width: isLit ? 9 : 14, height: isLit ? 9 : 14 },

@@ -3,8 +3,8 @@ import workerUrl from 'elkjs/lib/elk-worker.min.js?url'
 import type { Picture } from './picture'
 
 export const BOX_WIDTH = 184
-export const HEAD_HEIGHT = 40
-export const ROW_HEIGHT = 19
+export const HEAD_HEIGHT = 46
+export const ROW_HEIGHT = 22
 
 export type Places = Map<string, { x: number; y: number }>
 
@@ -16,7 +16,7 @@ const OPTIONS = {
   'elk.edgeRouting': 'POLYLINE',
   'elk.layered.thoroughness': '4',
   'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
-  'elk.layered.spacing.nodeNodeBetweenLayers': '48',
+  'elk.layered.spacing.nodeNodeBetweenLayers': '56',
   'elk.spacing.nodeNode': '16',
   'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
 }

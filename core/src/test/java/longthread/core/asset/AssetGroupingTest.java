@@ -1,0 +1,62 @@
+package longthread.core.asset;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.List;
+import longthread.core.asset.AssetGrouping.Symlink;
+import org.junit.jupiter.api.Test;
+
+class AssetGroupingTest {
+  private final AssetGrouping grouping = new AssetGrouping();
+  private final DatasetName path = new DatasetName("s3://lake", "warehouse/pickup");
+  private final DatasetName table = new DatasetName("hive://meta:10000", "core.pickup");
+
+  @Test
+  void a_name_alone_is_its_own_asset() {
+    grouping.add(path);
+    assertThat(grouping.partsOf(path)).containsExactly(path);
+    assertThat(grouping.leadOf(path)).isEqualTo(path);
+  }
+
+  @Test
+  void a_symlink_joins_both_names_under_the_tables() {
+    grouping.setSymlinks(path, List.of(new Symlink(table, true)));
+    assertThat(grouping.partsOf(table)).containsExactlyInAnyOrder(path, table);
+    assertThat(grouping.leadOf(path)).isEqualTo(table);
+  }
+
+  @Test
+  void taking_a_symlink_away_parts_them_again() {
+    grouping.setSymlinks(path, List.of(new Symlink(table, true)));
+    grouping.setSymlinks(path, List.of());
+    assertThat(grouping.partsOf(table)).containsExactly(table);
+  }
+
+  @Test
+  void a_left_out_default_port_and_the_case_of_a_host_make_no_difference() {
+    var full = new DatasetName("postgres://Barn.example:5432", "a.b.c");
+    var bare = new DatasetName("postgres://barn.example", "a.b.c");
+    grouping.add(full);
+    grouping.add(bare);
+    assertThat(grouping.partsOf(bare)).containsExactlyInAnyOrder(full, bare);
+    assertThat(NamingRules.canonical(new DatasetName("postgres://barn.example", "A.b")))
+        .isNotEqualTo(NamingRules.canonical(new DatasetName("postgres://barn.example", "a.b")));
+  }
+
+  @Test
+  void chains_and_loops_of_symlinks_end() {
+    var third = new DatasetName("x", "y");
+    grouping.setSymlinks(path, List.of(new Symlink(table, false)));
+    grouping.setSymlinks(table, List.of(new Symlink(third, false)));
+    grouping.setSymlinks(third, List.of(new Symlink(path, false)));
+    assertThat(grouping.partsOf(third)).hasSize(3);
+  }
+
+  @Test
+  void more_parts_than_make_sense_are_left_apart() {
+    for (int i = 0; i <= AssetGrouping.LARGEST; i++) {
+      grouping.setSymlinks(new DatasetName("n", "part" + i), List.of(new Symlink(table, true)));
+    }
+    assertThat(grouping.partsOf(table)).containsExactly(table);
+  }
+}

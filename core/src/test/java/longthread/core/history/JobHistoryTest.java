@@ -1,0 +1,172 @@
+package longthread.core.history;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Random;
+import java.util.TreeSet;
+import java.util.UUID;
+import java.util.stream.Collectors;
+import longthread.core.asset.ColumnName;
+import longthread.core.asset.DatasetName;
+import longthread.core.event.ColumnLink;
+import longthread.core.event.Flow;
+import longthread.core.event.Shape;
+import org.junit.jupiter.api.Test;
+
+class JobHistoryTest {
+  private static final Instant DAY_ONE = Instant.parse("2031-05-01T02:00:00Z");
+  private static final DatasetName TARGET = new DatasetName("n", "t");
+  private final List<JobRun> runs = new ArrayList<>();
+
+  /** A run on a day, of code, that copies the named columns; not settled if it failed. */
+  private void run(int day, String code, boolean settled, String... columns) {
+    var links = new TreeSet<ColumnLink>();
+    var described = new TreeSet<ColumnName>();
+    var source = new DatasetName("n", "s");
+    for (String column : columns) {
+      ColumnName to = ColumnName.of(TARGET, column);
+      links.add(new ColumnLink(ColumnName.of(source, column), to, Flow.IDENTITY, false));
+      described.add(to);
+    }
+    var shape =
+        new Shape(
+            new TreeSet<>(List.of(source)),
+            new TreeSet<>(List.of(TARGET)),
+            links,
+            described,
+            false);
+    Instant start = DAY_ONE.plus(Duration.ofDays(day - 1));
+    runs.add(new JobRun(new UUID(0, runs.size()), start, code, settled, shape));
+  }
+
+  /** Column links as {@code column first-last}, closed ones with the day they ended. */
+  private static String told(JobLineage lineage) {
+    return lineage.links().stream()
+        .filter(held -> held.link().flow() == Flow.IDENTITY)
+        .map(
+            held ->
+                held.link().to().path()
+                    + " "
+                    + day(held.firstSeen())
+                    + "-"
+                    + day(held.lastSeen())
+                    + (held.until() == null ? "" : " until " + day(held.until())))
+        .sorted()
+        .collect(Collectors.joining(", "));
+  }
+
+  private static long day(Instant at) {
+    return Duration.between(DAY_ONE, at).toDays() + 1;
+  }
+
+  private String told() {
+    return told(JobHistory.of(runs, null));
+  }
+
+  @Test
+  void a_link_seen_again_stays_one_link() {
+    run(1, "A", true, "x");
+    run(2, "A", true, "x");
+    assertThat(told()).isEqualTo("x 1-2");
+  }
+
+  @Test
+  void a_settled_run_of_new_code_closes_what_it_lacks() {
+    run(1, "A", true, "x", "y");
+    run(2, "B", true, "y", "z");
+    assertThat(told()).isEqualTo("x 1-1 until 2, y 1-2, z 2-2");
+    assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
+  }
+
+  @Test
+  void a_failed_run_of_new_code_opens_but_closes_nothing() {
+    run(1, "A", true, "x");
+    run(2, "B", false, "z");
+    assertThat(told()).isEqualTo("x 1-1, z 2-2");
+  }
+
+  @Test
+  void code_that_returns_within_two_weeks_closes_nothing() {
+    run(1, "A", true, "x");
+    run(2, "B", true, "z");
+    run(3, "A", true, "x");
+    run(4, "B", true, "z");
+    assertThat(told()).isEqualTo("x 1-1 until 2, x 3-3, z 2-4");
+    assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
+  }
+
+  @Test
+  void with_unchanged_code_a_link_ends_only_by_being_idle() {
+    run(1, "A", true, "x", "y");
+    run(10, "A", true, "x");
+    run(16, "A", true, "x");
+    assertThat(told()).isEqualTo("x 1-16, y 1-1 until 15");
+  }
+
+  @Test
+  void a_silent_job_closes_nothing() {
+    run(1, "A", true, "x");
+    assertThat(told()).isEqualTo("x 1-1");
+  }
+
+  @Test
+  void without_code_the_shape_is_the_version() {
+    run(1, null, true, "x");
+    run(2, null, true, "x", "y");
+    run(3, null, true, "x");
+    assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
+  }
+
+  @Test
+  void what_is_declared_holds_beside_what_was_observed() {
+    run(1, "A", true, "x");
+    var declared = new JobHistory.Declared(DAY_ONE, runs.get(0).shape());
+    JobLineage both = JobHistory.of(runs, declared);
+    assertThat(both.links()).noneMatch(JobLineage.HeldLink::declared);
+    JobLineage only = JobHistory.of(List.of(), declared);
+    assertThat(only.links()).isNotEmpty().allMatch(JobLineage.HeldLink::declared);
+  }
+
+  @Test
+  void the_order_in_which_runs_are_told_makes_no_difference() {
+    var random = new Random(7);
+    String[] columns = {"a", "b", "c", "d"};
+    for (int day = 1; day < 60; day += 1 + random.nextInt(9)) {
+      run(
+          day,
+          "v" + random.nextInt(3),
+          random.nextBoolean(),
+          columns[random.nextInt(4)],
+          columns[random.nextInt(4)]);
+    }
+    JobLineage inOrder = JobHistory.of(runs, null);
+    for (int round = 0; round < 20; round++) {
+      Collections.shuffle(runs, random);
+      assertThat(JobHistory.of(runs, null)).isEqualTo(inOrder);
+    }
+  }
+
+  @Test
+  void a_fingerprint_forgets_comments_spacing_dates_and_ids_but_no_other_literal() {
+    String code = "select a  -- why\n from t /* x */ where d = '2031-05-01' and k = 'A'";
+    String again = "SELECT a from t where d = '2031-05-02' and k = 'A'";
+    assertThat(Fingerprint.normal(code)).isEqualTo(Fingerprint.normal(again));
+    assertThat(Fingerprint.of(code)).isNotEqualTo(Fingerprint.of(again.replace("'A'", "'B'")));
+    assertThat(Fingerprint.normal("x = '01910000-0000-7000-8000-000000002501'"))
+        .isEqualTo("x = ''");
+    assertThat(Fingerprint.normal("select '--no comment'")).isEqualTo("select '--no comment'");
+  }
+
+  @Test
+  void a_failed_end_wins_over_an_aborted_one_and_that_over_a_completed_one() {
+    assertThat(RunState.of(DAY_ONE, DAY_ONE, DAY_ONE)).isEqualTo(RunState.FAILED);
+    assertThat(RunState.of(null, DAY_ONE, DAY_ONE)).isEqualTo(RunState.ABORTED);
+    assertThat(RunState.of(null, null, DAY_ONE)).isEqualTo(RunState.COMPLETED);
+    assertThat(RunState.of(null, null, null)).isEqualTo(RunState.RUNNING);
+  }
+}
