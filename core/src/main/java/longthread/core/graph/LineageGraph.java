@@ -125,6 +125,11 @@ public final class LineageGraph {
     return links;
   }
 
+  /** Whether any link leaves or reaches the node. */
+  public boolean isLinked(int node) {
+    return down.degree(node) + up.degree(node) > 0;
+  }
+
   Adjacency down() {
     return down;
   }

@@ -10,7 +10,6 @@ import java.util.TreeSet;
 import longthread.core.asset.Card;
 import longthread.core.asset.Kind;
 import longthread.core.asset.Owner;
-import longthread.core.event.CanonicalJson;
 import longthread.core.event.Flow;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphLink;
@@ -300,8 +299,7 @@ class AssetController {
                     row.getString(1),
                     row.getString(2),
                     Instant.ofEpochSecond(row.getLong(3), row.getInt(4)),
-                    CanonicalJson.MAPPER.treeToValue(
-                        StoredText.json(row.getBytes(5)), Object.class)),
+                    StoredText.json(row.getBytes(5))),
             parts.toArray(String[]::new),
             parts.toArray(String[]::new));
     return Collections.unmodifiableList(facets);

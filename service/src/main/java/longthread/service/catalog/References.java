@@ -117,7 +117,9 @@ public class References {
                 graph.forEachColumn(
                     ordinal,
                     node -> {
-                      if (!paths.contains(graph.columnOf(node))) {
+                      // A column without links that no schema lists any more is gone.
+                      boolean linked = graph.isLinked(node);
+                      if (linked && !paths.contains(graph.columnOf(node))) {
                         paths.add(graph.columnOf(node));
                       }
                     }));

@@ -136,7 +136,7 @@ class RunController {
         row -> {
           JsonNode value = StoredText.json(row.getBytes(4));
           if (row.getInt(1) == 0) {
-            facets.put(row.getString(3), CanonicalJson.MAPPER.treeToValue(value, Object.class));
+            facets.put(row.getString(3), value);
           } else if (row.getString(3).endsWith("putStatistics")) {
             rows.put(row.getInt(1) + " " + row.getString(2), value);
           }

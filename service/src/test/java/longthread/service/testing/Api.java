@@ -1,0 +1,106 @@
+package longthread.service.testing;
+
+import java.io.IOException;
+import java.net.URI;
+import java.net.URLEncoder;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** The HTTP interface, called as any program would. */
+public final class Api {
+  private static final HttpClient HTTP = HttpClient.newHttpClient();
+  private static final JsonMapper JSON = new JsonMapper();
+
+  /** An answer of whatever status. */
+  public record Answer(int status, String body, java.net.http.HttpHeaders headers) {
+    public JsonNode json() {
+      return JSON.readTree(body);
+    }
+
+    public String type() {
+      return json().path("type").stringValue("");
+    }
+
+    public String detail() {
+      return json().path("detail").stringValue("");
+    }
+  }
+
+  private final String base;
+  private final String token;
+
+  public Api(String base, String token) {
+    this.base = base;
+    this.token = token;
+  }
+
+  /** Asks with parameters given as name, value, name, value. */
+  public Answer get(String path, String... parameters) {
+    return send(request(url(path, parameters)).GET());
+  }
+
+  public Answer csv(String path, String... parameters) {
+    return send(request(url(path, parameters)).header("Accept", "text/csv").GET());
+  }
+
+  public Answer post(String path, byte[] body, String... headers) {
+    HttpRequest.Builder request =
+        request(base + path).POST(HttpRequest.BodyPublishers.ofByteArray(body));
+    for (int i = 0; i < headers.length; i += 2) {
+      request.header(headers[i], headers[i + 1]);
+    }
+    return send(request);
+  }
+
+  public Answer post(String path, String body, String... headers) {
+    return post(path, body.getBytes(StandardCharsets.UTF_8), headers);
+  }
+
+  /** Sends an event written with single quotes, and waits until queries show it. */
+  public Answer event(String event) {
+    return post(
+        "/api/v1/lineage",
+        event.replace('\'', '"'),
+        "Content-Type",
+        "application/json; charset=UTF-8",
+        "Prefer",
+        "wait=4");
+  }
+
+  public Answer delete(String path) {
+    return send(request(base + path).DELETE());
+  }
+
+  private String url(String path, String... parameters) {
+    var url = new StringBuilder(base).append(path);
+    for (int i = 0; i < parameters.length; i += 2) {
+      url.append(i == 0 ? '?' : '&')
+          .append(parameters[i])
+          .append('=')
+          .append(URLEncoder.encode(parameters[i + 1], StandardCharsets.UTF_8));
+    }
+    return url.toString();
+  }
+
+  private HttpRequest.Builder request(String url) {
+    HttpRequest.Builder request = HttpRequest.newBuilder(URI.create(url));
+    return token.isEmpty() ? request : request.header("Authorization", "Bearer " + token);
+  }
+
+  private static Answer send(HttpRequest.Builder request) {
+    try {
+      HttpResponse<String> answer =
+          HTTP.send(request.build(), HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+      return new Answer(answer.statusCode(), answer.body(), answer.headers());
+    } catch (IOException e) {
+      throw new IllegalStateException(e);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new IllegalStateException(e);
+    }
+  }
+}

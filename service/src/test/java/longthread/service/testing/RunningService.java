@@ -1,0 +1,113 @@
+package longthread.service.testing;
+
+import java.nio.file.Path;
+import longthread.service.Service;
+import longthread.service.intake.CatalogDump;
+import longthread.service.lineage.GraphFollower;
+import org.junit.jupiter.api.extension.ExtensionContext;
+import org.junit.jupiter.api.extension.ParameterContext;
+import org.junit.jupiter.api.extension.ParameterResolver;
+import org.springframework.boot.WebApplicationType;
+import org.springframework.boot.builder.SpringApplicationBuilder;
+import org.springframework.context.ConfigurableApplicationContext;
+import org.springframework.jdbc.core.JdbcTemplate;
+
+/**
+ * The real application on loopback with a real PostgreSQL, started once for a whole test run and
+ * handed to tests as a parameter.
+ */
+public final class RunningService implements AutoCloseable {
+  public static final String TOKEN = "lt_test-admin";
+  public static final String PASSWORD = "test-password";
+
+  private final TestPostgres postgres = new TestPostgres();
+  private final ConfigurableApplicationContext context;
+
+  private RunningService() {
+    postgres.createDatabase("longthread");
+    context =
+        new SpringApplicationBuilder(Service.class)
+            .web(WebApplicationType.SERVLET)
+            .run(
+                "--server.port=0",
+                "--spring.datasource.url=" + postgres.url("longthread"),
+                "--spring.datasource.username=longthread",
+                "--spring.datasource.password=" + postgres.password(),
+                "--LONGTHREAD_ADMIN_TOKEN=" + TOKEN,
+                "--LONGTHREAD_ADMIN_PASSWORD=" + PASSWORD,
+                "--longthread.intake.largest-event=2000000");
+  }
+
+  public String base() {
+    return "http://127.0.0.1:" + context.getEnvironment().getProperty("local.server.port");
+  }
+
+  /** The interface with everything allowed. */
+  public Api api() {
+    return new Api(base(), TOKEN);
+  }
+
+  public TestPostgres postgres() {
+    return postgres;
+  }
+
+  public JdbcTemplate jdbc() {
+    return context.getBean(JdbcTemplate.class);
+  }
+
+  public String dump() {
+    return context.getBean(CatalogDump.class).text();
+  }
+
+  public long graphLinks() {
+    return context.getBean(GraphFollower.class).graph().linkCount();
+  }
+
+  /** Empties log and catalog, as if the service were new; keys and accounts stay. */
+  public void forgetEverything() {
+    jdbc()
+        .execute(
+            "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
+                + " facet_body, run_facet, run_moment, shape, run_shape, declared, described, run,"
+                + " check_result, link, job_version, job_map, card, graph_change");
+    jdbc().execute("update graph_head set number = number + 1000");
+    context.getBean(GraphFollower.class).follow();
+  }
+
+  @Override
+  public void close() {
+    context.close();
+    postgres.close();
+  }
+
+  /** The folder of the checkout, from which module soever the tests run. */
+  public static Path checkout() {
+    Path here = Path.of("").toAbsolutePath();
+    return here.resolve("longthread").toFile().isFile() ? here : here.getParent();
+  }
+
+  /** Hands the running service to tests that take it as a parameter. */
+  public static final class Extension implements ParameterResolver {
+    private record Held(RunningService service)
+        implements ExtensionContext.Store.CloseableResource {
+      @Override
+      public void close() {
+        service.close();
+      }
+    }
+
+    @Override
+    public boolean supportsParameter(ParameterContext parameter, ExtensionContext context) {
+      return parameter.getParameter().getType() == RunningService.class;
+    }
+
+    @Override
+    public Object resolveParameter(ParameterContext parameter, ExtensionContext context) {
+      return context
+          .getRoot()
+          .getStore(ExtensionContext.Namespace.GLOBAL)
+          .getOrComputeIfAbsent(Held.class, key -> new Held(new RunningService()), Held.class)
+          .service();
+    }
+  }
+}
