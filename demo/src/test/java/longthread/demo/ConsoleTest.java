@@ -1,0 +1,234 @@
+package longthread.demo;
+
+import static com.microsoft.playwright.assertions.PlaywrightAssertions.assertThat;
+
+import com.microsoft.playwright.Download;
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.options.AriaRole;
+import java.io.IOException;
+import java.net.URLEncoder;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.regex.Pattern;
+import longthread.service.testing.RunningService;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeAll;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
+
+/** The console in a real browser, on the demo world. */
+@ExtendWith(DemoWorld.Extension.class)
+class ConsoleTest {
+  private static final String BARN = "postgres://barn.hollinvale.example:5432/barn.";
+  private static Browser browser;
+  private final List<String> failures = new ArrayList<>();
+  private DemoWorld world;
+  private Page page;
+
+  @BeforeAll
+  static void startBrowser() {
+    browser = new Browser();
+  }
+
+  @AfterAll
+  static void stopBrowser() {
+    browser.close();
+  }
+
+  @BeforeEach
+  void signIn(DemoWorld played) {
+    world = played;
+    page = browser.page("light");
+    page.onPageError(failures::add);
+    Browser.signIn(page, world.service().base(), "admin", RunningService.PASSWORD);
+  }
+
+  @AfterEach
+  void nothingFailedInThePage() {
+    page.context().close();
+    org.assertj.core.api.Assertions.assertThat(failures).isEmpty();
+  }
+
+  private void open(String path, String... reference) {
+    String query =
+        reference.length == 0
+            ? ""
+            : (path.contains("?") ? "&" : "?")
+                + "ref="
+                + URLEncoder.encode(reference[0], StandardCharsets.UTF_8);
+    page.navigate(world.service().base() + path + query);
+  }
+
+  private Locator link(String name) {
+    return page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName(name).setExact(true));
+  }
+
+  private Locator button(String name) {
+    return page.getByRole(
+        AriaRole.BUTTON, new Page.GetByRoleOptions().setName(name).setExact(true));
+  }
+
+  private Locator box(String name) {
+    return page.getByRole(AriaRole.GROUP, new Page.GetByRoleOptions().setName(name).setExact(true));
+  }
+
+  @Test
+  void a_wrong_password_is_told_and_signing_out_closes_the_door() {
+    button("Administrator (admin)").click();
+    page.getByText("Sign out").click();
+    page.getByLabel("Name").fill("admin");
+    page.getByLabel("Password").fill("guess");
+    button("Sign in").click();
+    assertThat(page.getByText("check both")).isVisible();
+  }
+
+  @Test
+  void words_find_assets_and_filters_narrow_them() {
+    page.getByLabel("Find", new Page.GetByLabelOptions().setExact(true)).fill("fat readings");
+    page.keyboard().press("Enter");
+    assertThat(page).hasURL(Pattern.compile("q=fat"));
+    assertThat(page.getByText("The file that the laboratory's instrument PC writes")).isVisible();
+    button("file 2").click();
+    assertThat(page.getByText("2 assets for")).isVisible();
+    link("readings").first().click();
+    assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("readings")))
+        .isVisible();
+  }
+
+  @Test
+  void places_are_opened_one_by_one() {
+    open("/find");
+    page.getByText("barn  (", new Page.GetByTextOptions().setExact(false)).first().click();
+    page.getByText("barn  (").nth(1).click();
+    page.getByText("mart  (").click();
+    page.getByText("payout_statement").first().click();
+    assertThat(page).hasURL(Pattern.compile("/asset"));
+  }
+
+  @Test
+  void an_asset_tells_what_it_is_first_and_where_each_column_comes_from() {
+    open("/asset", BARN + "mart.payout_statement");
+    assertThat(page.getByText("What each farm is paid for ten days of milk.")).isVisible();
+    assertThat(link("core.lab_reading#fat_pct").first()).isVisible();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Runs")).click();
+    assertThat(page).hasURL(Pattern.compile("tab=runs"));
+    assertThat(page.getByText("payout_tenday.build_payout").first()).isVisible();
+  }
+
+  @Test
+  void the_graph_opens_step_by_step_and_all_at_once() {
+    open("/graph?hops=1", BARN + "core.lab_reading");
+    assertThat(box("table mart.payout_statement")).isVisible();
+    assertThat(box("report Ten-day payout")).hasCount(0);
+    box("table mart.payout_statement").getByLabel("open 2 more downstream").click();
+    assertThat(box("model Payments model")).isVisible();
+    page.getByLabel("How far").click();
+    page.getByText("all the way").click();
+    assertThat(box("report Ten-day payout")).isVisible();
+  }
+
+  @Test
+  void a_box_is_searched_picked_and_made_the_focus() {
+    open("/graph?hops=100", BARN + "core.lab_reading");
+    page.getByLabel("Search inside the picture").fill("ten-day");
+    page.keyboard().press("Enter");
+    page.waitForTimeout(600);
+    box("report Ten-day payout").click();
+    Locator side = page.getByLabel("Beside the picture");
+    assertThat(side.getByText("What every farm is paid for the running ten days")).isVisible();
+    side.getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("Recentre here"))
+        .click();
+    assertThat(page).hasURL(Pattern.compile("ref=sightglass"));
+    page.getByText("List (").click();
+    assertThat(side.getByRole(AriaRole.TABLE)).isVisible();
+  }
+
+  @Test
+  void a_column_is_followed_with_its_path_lit_and_the_jobs_sql_at_hand() {
+    open("/graph", BARN + "mart.payout_statement#amount");
+    Locator fat =
+        box("file drop/readings")
+            .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("fat"));
+    assertThat(fat).hasAttribute("aria-pressed", "true");
+    assertThat(box("table public.pickup").getByText("litres")).isVisible();
+    open("/graph?detail=steps&hops=1", BARN + "mart.payout_statement");
+    box("job payout_tenday.build_payout").click();
+    assertThat(page.getByLabel("Beside the picture").getByText("insert into mart.payout_statement"))
+        .isVisible();
+  }
+
+  @Test
+  void a_jobs_page_tells_how_each_column_is_made_and_what_lands_nowhere() {
+    open("/asset", "@nightshift/payout_tenday.build_payout");
+    assertThat(page.getByText("set to a constant, or by the rows")).isVisible();
+    page.getByText("only what lands nowhere").click();
+    assertThat(page.getByText("nowhere").first()).isVisible();
+    assertThat(page).hasURL(Pattern.compile("unused=yes"));
+  }
+
+  @Test
+  void impact_is_judged_filtered_and_downloaded() throws IOException {
+    open(
+        "/impact?change=rename&to=volume_l",
+        "postgres://collect-db.hollinvale.example:5432/collect.public.pickup#litres");
+    assertThat(link("collect_nightly.land_pickup")).isVisible();
+    assertThat(page.getByText("Untouched, though it lies downstream or reads the same data"))
+        .isVisible();
+    Download download = page.waitForDownload(() -> button("Download the list").click());
+    String sheet = Files.readString(download.path());
+    org.assertj.core.api.Assertions.assertThat(sheet)
+        .startsWith("\uFEFF\"name\"")
+        .contains("Ten-day payout");
+    page.getByText("25goes-stale").or(page.getByText("goes-stale").first()).first().click();
+    assertThat(page).hasURL(Pattern.compile("verdict=goes-stale"));
+    assertThat(link("collect_nightly.land_pickup")).hasCount(0);
+  }
+
+  @Test
+  void a_cause_is_shown_with_its_effects_folded_under_it() {
+    open("/causes", "sightglass://hollinvale/milk-quality/report/milk-quality-daily");
+    Locator suspect = page.getByLabel("Suspect 1");
+    assertThat(
+            suspect.getByText("did not run", new Locator.GetByTextOptions().setExact(true)).first())
+        .isVisible();
+    assertThat(suspect.getByText("Ida Thwaite")).isVisible();
+    assertThat(suspect.getByText("holds no rows of that day")).isVisible();
+    assertThat(suspect.getByRole(AriaRole.LIST, new Locator.GetByRoleOptions().setName("thread")))
+        .isVisible();
+  }
+
+  @Test
+  void runs_open_into_their_tasks() {
+    open("/runs?state=failed");
+    assertThat(link("quality_daily")).isVisible();
+    page.locator(".ant-table-row-expand-icon").first().click();
+    assertThat(link("quality_daily.build_milk_quality")).isVisible();
+  }
+
+  @Test
+  void unknown_names_and_empty_pages_say_what_to_do() {
+    open("/asset", "mart.payuot_statement");
+    assertThat(page.getByText("is not in the catalog; the closest is")).isVisible();
+    open("/graph");
+    assertThat(page.getByText("Name an asset, or a column")).isVisible();
+    open("/intake");
+    assertThat(page.getByText("Newest events")).isVisible();
+  }
+
+  @Test
+  void the_slash_key_leads_to_the_search_and_the_dark_look_is_kept() {
+    open("/runs");
+    page.getByLabel("Pipeline").waitFor();
+    page.locator("main").click();
+    page.keyboard().press("/");
+    assertThat(page.getByLabel("Find", new Page.GetByLabelOptions().setExact(true))).isFocused();
+    button("Dark").click();
+    page.reload();
+    assertThat(button("Light")).isVisible();
+  }
+}

@@ -1,0 +1,63 @@
+package longthread.demo;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Random;
+import longthread.service.intake.LogReader;
+import longthread.service.testing.Api;
+import org.junit.jupiter.api.Order;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
+
+/** Whatever the order, delay and repetition of the demo's own events, the catalog is the same. */
+@ExtendWith(DemoWorld.Extension.class)
+@Order(Integer.MAX_VALUE) // it empties the catalog and fills it anew
+class ConvergenceTest {
+  private static final int ROUNDS = 3;
+
+  @Test
+  void shuffled_doubled_and_split_events_give_the_same_catalog(DemoWorld world) {
+    List<String> events = LogReader.events(world.service().jdbc());
+    assertThat(events).hasSizeGreaterThan(300);
+    replay(world, events, 50);
+    String inOrder = world.service().dump();
+    long links = world.service().graphLinks();
+    assertThat(inOrder.lines().count()).isGreaterThan(1_000);
+    for (int round = 0; round < ROUNDS; round++) {
+      var random = new Random(round);
+      var shuffled = new ArrayList<>(events);
+      shuffled.addAll(events.subList(0, events.size() / 2)); // half of them come twice
+      Collections.shuffle(shuffled, random);
+      replay(world, shuffled, 1 + random.nextInt(80));
+      assertThat(world.service().dump()).as("round %d", round).isEqualTo(inOrder);
+      assertThat(world.service().graphLinks()).as("links in memory").isEqualTo(links);
+    }
+  }
+
+  private static void replay(DemoWorld world, List<String> events, int size) {
+    world.service().forgetEverything();
+    Api api = world.service().api();
+    int refused = 0;
+    for (int from = 0; from < events.size(); from += size) {
+      List<String> batch = events.subList(from, Math.min(events.size(), from + size));
+      Api.Answer answer =
+          api.post(
+              "/api/v1/lineage/batch",
+              String.join("\n", batch),
+              "Content-Type",
+              "application/x-ndjson",
+              "Prefer",
+              from + size >= events.size() ? "wait=4" : "respond-async");
+      refused += answer.json().path("refused").size();
+    }
+    assertThat(refused).isZero();
+    String last = String.valueOf(api.get("/api/v1/intake").json().path("waiting").intValue());
+    for (int tries = 0; !last.equals("0") && tries < 100; tries++) {
+      last = String.valueOf(api.get("/api/v1/intake").json().path("waiting").intValue());
+    }
+    api.get("/api/v1/search");
+  }
+}

@@ -1,0 +1,91 @@
+package longthread.demo;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Map;
+import longthread.client.Main;
+import longthread.service.testing.RunningService;
+import org.junit.jupiter.api.extension.ExtensionContext;
+import org.junit.jupiter.api.extension.ParameterContext;
+import org.junit.jupiter.api.extension.ParameterResolver;
+import picocli.CommandLine;
+
+/** The demo world, really played once for a whole test run into a real service. */
+final class DemoWorld {
+  private final RunningService service;
+  private final Path home;
+
+  private DemoWorld(RunningService service) {
+    this.service = service;
+    try {
+      home = Files.createTempDirectory("longthread-demo");
+      Files.writeString(home.resolve("token"), RunningService.TOKEN);
+      Files.writeString(home.resolve("password"), service.postgres().password());
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    service.postgres().createDatabase("barn");
+    assertThat(play("history")).isZero();
+  }
+
+  int play(String what) {
+    return new CommandLine(new Play())
+        .execute(
+            what,
+            "--service",
+            service.base(),
+            "--token-file",
+            home.resolve("token").toString(),
+            "--database",
+            service.postgres().url("barn"),
+            "--password-file",
+            home.resolve("password").toString(),
+            "--home",
+            home.toString());
+  }
+
+  RunningService service() {
+    return service;
+  }
+
+  /** What a command line printed, and its exit code. */
+  record Said(int code, String out, String err) {}
+
+  /** Runs the command line as a person would. */
+  Said run(String... words) {
+    return run(
+        Map.of("LONGTHREAD_URL", service.base(), "LONGTHREAD_TOKEN", RunningService.TOKEN), words);
+  }
+
+  static Said run(Map<String, String> surroundings, String... words) {
+    var out = new StringWriter();
+    var err = new StringWriter();
+    int code = Main.run(words, surroundings, new PrintWriter(out), new PrintWriter(err));
+    return new Said(code, out.toString(), err.toString());
+  }
+
+  /** Hands the played world to tests that take it as a parameter. */
+  static final class Extension implements ParameterResolver {
+    private final RunningService.Extension services = new RunningService.Extension();
+
+    @Override
+    public boolean supportsParameter(ParameterContext parameter, ExtensionContext context) {
+      return parameter.getParameter().getType() == DemoWorld.class;
+    }
+
+    @Override
+    public Object resolveParameter(ParameterContext parameter, ExtensionContext context) {
+      RunningService service = (RunningService) services.resolveParameter(parameter, context);
+      return context
+          .getRoot()
+          .getStore(ExtensionContext.Namespace.GLOBAL)
+          .getOrComputeIfAbsent(DemoWorld.class, key -> new DemoWorld(service), DemoWorld.class);
+    }
+  }
+}

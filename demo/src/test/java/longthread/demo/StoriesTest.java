@@ -1,0 +1,226 @@
+package longthread.demo;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
+import org.junit.jupiter.api.io.TempDir;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.json.JsonMapper;
+
+/** The first half hour's stories on the demo world, told on the command line. */
+@ExtendWith(DemoWorld.Extension.class)
+class StoriesTest {
+  private static final String LITRES =
+      "postgres://collect-db.hollinvale.example:5432/collect.public.pickup#litres";
+  private DemoWorld world;
+
+  @BeforeEach
+  void useWorld(DemoWorld played) {
+    world = played;
+  }
+
+  private String out(String... words) {
+    DemoWorld.Said said = world.run(words);
+    assertThat(said.code()).as(said.err()).isZero();
+    return said.out();
+  }
+
+  private JsonNode json(String... words) {
+    return new JsonMapper().readTree(out(words));
+  }
+
+  @Test
+  void the_fat_readings_are_found_where_they_are_written() {
+    String found = out("find", "fat", "readings");
+    assertThat(found).contains("file://lab-share.hollinvale.example//drop/readings");
+    assertThat(found.lines().findFirst().orElse("")).startsWith("NAME");
+    assertThat(out("find", "fta", "raedings", "--csv"))
+        .startsWith("\"NAME\"")
+        .contains("lab_reading");
+    assertThat(
+            out(
+                "find",
+                "https://sightglass.hollinvale.example/farm-payments/report/ten-day-payout"))
+        .contains("Ten-day payout");
+  }
+
+  @Test
+  void all_that_rests_on_them_is_listed_down_to_the_reports() {
+    String below = out("downstream", "drop/readings", "--kind", "report");
+    assertThat(below)
+        .contains("Ten-day payout", "Farm sheet", "Milk quality daily")
+        .doesNotContain("Route costs");
+  }
+
+  @Test
+  void the_thread_to_the_payout_report_can_be_read_aloud() {
+    String thread = out("thread", "drop/readings#fat", "Ten-day payout");
+    assertThat(thread)
+        .containsSubsequence(
+            "drop/readings#fat",
+            "└ copied by @nightshift/lab_intake.land_readings into",
+            "landed/readings#fat",
+            "raw.lab_reading#fat",
+            "core.lab_reading#fat_pct",
+            "└ aggregated by @nightshift/payout_tenday.build_payout into",
+            "mart.payout_statement#amount",
+            "Every step carries values.");
+  }
+
+  @Test
+  void the_amount_leads_back_to_the_laboratorys_file_and_the_pickup_weight() {
+    String back = out("upstream", "payout_statement#amount");
+    assertThat(back)
+        .contains("file://lab-share.hollinvale.example//drop/readings#fat", LITRES)
+        .contains("only decide which rows there are:")
+        .contains("core.pickup#sample_no");
+  }
+
+  @Test
+  void renaming_litres_breaks_one_job_and_leaves_the_route_costs_untouched() {
+    JsonNode impact = json("impact", LITRES, "--change", "rename", "--to", "volume_l", "--json");
+    assertThat(impact.path("summary").path("verdicts").path("breaks").intValue()).isEqualTo(1);
+    assertThat(impact.path("items").get(0).path("name").stringValue(""))
+        .isEqualTo("collect_nightly.land_pickup");
+    assertThat(impact.path("items").toString())
+        .contains("Ten-day payout")
+        .doesNotContain("route_cost");
+    assertThat(impact.path("untouched").path("items").toString()).contains("Route costs");
+    assertThat(impact.path("untouched").path("certain"))
+        .isEqualTo(impact.path("untouched").path("count"));
+    assertThat(world.run("impact", LITRES, "--fail-on", "breaks").code()).isEqualTo(1);
+    assertThat(world.run("impact", LITRES, "--change", "delay", "--fail-on", "breaks").code())
+        .isZero();
+  }
+
+  @Test
+  void the_impact_is_a_sheet_to_hand_on() {
+    String sheet = out("impact", LITRES, "--csv");
+    assertThat(sheet).startsWith("\uFEFF\"name\",\"kind\",\"verdict\"");
+    assertThat(sheet)
+        .contains("\"Ten-day payout\",\"report\",\"goes-stale\"")
+        .contains("payout@hollinvale.example");
+  }
+
+  @Test
+  void the_unit_slip_shifts_the_payout_and_not_the_route_costs() {
+    String impact = out("impact", "drop/readings#fat", "--change", "values");
+    assertThat(impact)
+        .contains("values-shift")
+        .contains("Ten-day payout")
+        .doesNotContain("Route costs");
+  }
+
+  @Test
+  void a_stale_report_leads_past_the_failed_task_to_the_load_that_never_came() {
+    JsonNode causes = json("causes", "Milk quality daily", "--json");
+    assertThat(causes.path("suspects")).hasSize(1);
+    JsonNode suspect = causes.path("suspects").get(0);
+    assertThat(suspect.path("ref").stringValue(""))
+        .isEqualTo("@nightshift/lab_intake.land_readings");
+    assertThat(suspect.path("what").stringValue("")).isEqualTo("missing");
+    assertThat(suspect.path("owners").get(0).path("name").stringValue("")).isEqualTo("Ida Thwaite");
+    assertThat(causes.path("explained").toString()).contains("quality_daily.build_milk_quality");
+    assertThat(causes.path("expectedRecovery").isString()).isTrue();
+    String told = out("causes", "Milk quality daily");
+    assertThat(told).contains("land_readings missing since").contains("holds no rows of that day");
+    assertThat(out("causes", "Route costs")).contains("Nothing upstream failed");
+    assertThat(world.run("causes", "Milk quality daily", "--fail").code()).isEqualTo(1);
+  }
+
+  @Test
+  void an_asset_and_a_job_show_what_they_are() {
+    assertThat(out("show", "mart.payout_statement"))
+        .contains("What each farm is paid for ten days of milk.")
+        .contains("Payout office <payout@hollinvale.example>")
+        .contains("aggregated core.pickup#volume_l");
+    assertThat(out("show", "@build_payout"))
+        .contains("writes postgres://barn.hollinvale.example:5432/barn.mart.payout_statement")
+        .contains("READ, AND LANDS NOWHERE")
+        .contains("insert into mart.payout_statement");
+    assertThat(out("show", "core.lab_reading")).contains("readings_present");
+  }
+
+  @Test
+  void runs_show_the_failed_task_and_its_pipeline() {
+    String failed = out("runs", "--state", "failed");
+    assertThat(failed)
+        .contains("quality_daily.build_milk_quality")
+        .contains("holds no rows of that day");
+    assertThat(out("runs", "--pipeline", "quality_daily", "--csv")).contains("check_readings");
+    assertThat(out("intake")).contains("0 refused");
+  }
+
+  @Test
+  void wrong_usage_unknown_ambiguous_refused_and_unreachable_have_their_own_exit_codes() {
+    assertThat(world.run("impact").code()).isEqualTo(2);
+    assertThat(world.run("paint").code()).isEqualTo(2);
+    DemoWorld.Said unknown = world.run("show", "mart.payuot_statement");
+    assertThat(unknown.code()).isEqualTo(3);
+    assertThat(unknown.err()).contains("mart.payout_statement");
+    assertThat(unknown.out()).isEmpty();
+    DemoWorld.Said ambiguous = world.run("show", "lab_reading");
+    assertThat(ambiguous.code()).isEqualTo(3);
+    assertThat(ambiguous.err()).contains("barn.core.lab_reading").contains("barn.raw.lab_reading");
+    assertThat(world.run("impact", LITRES, "--change", "paint").code()).isEqualTo(4);
+    DemoWorld.Said gone =
+        DemoWorld.run(Map.of("LONGTHREAD_URL", "http://127.0.0.1:1"), "find", "x");
+    assertThat(gone.code()).isEqualTo(5);
+    assertThat(gone.err()).contains("./longthread demo");
+    assertThat(DemoWorld.run(Map.of(), "find", "x").code()).isEqualTo(5);
+    String wrongKey = world.service().base();
+    assertThat(
+            DemoWorld.run(Map.of("LONGTHREAD_URL", wrongKey, "LONGTHREAD_TOKEN", "x"), "find")
+                .code())
+        .isEqualTo(4);
+  }
+
+  @Test
+  void help_is_grouped_by_the_order_of_the_work_and_every_command_has_an_example() {
+    String help = out("--help");
+    assertThat(help)
+        .containsSubsequence(
+            "Take in", "send", "Find and understand", "Follow the thread", "impact", "causes");
+    for (String command :
+        new String[] {
+          "send",
+          "find",
+          "show",
+          "upstream",
+          "downstream",
+          "thread",
+          "impact",
+          "causes",
+          "intake",
+          "runs"
+        }) {
+      assertThat(out(command, "--help")).contains("longthread " + command);
+    }
+  }
+
+  @Test
+  void events_are_sent_from_a_file_and_what_is_refused_is_named_by_its_line(@TempDir Path folder)
+      throws IOException {
+    Path file = folder.resolve("events.ndjson");
+    String head = "{\"eventTime\":\"2026-05-01T00:00:00Z\",\"producer\":\"p\",\"schemaURL\":\"s\",";
+    Files.writeString(
+        file,
+        head
+            + "\"dataset\":{\"namespace\":\"sent\",\"name\":\"by.hand\"}}\n\nnonsense\n"
+            + head
+            + "\"job\":{}}\n");
+    DemoWorld.Said said = world.run("send", file.toString());
+    assertThat(said.code()).isZero();
+    assertThat(said.out()).contains("3 received, 1 accepted");
+    assertThat(said.err()).contains("events.ndjson:3:").contains("events.ndjson:4:");
+    assertThat(world.run("send", "--strict", file.toString()).code()).isEqualTo(1);
+    assertThat(out("find", "by.hand")).contains("sent/by.hand");
+    assertThat(world.run("send", folder.resolve("none").toString()).code()).isEqualTo(2);
+  }
+}
