@@ -24,8 +24,8 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => send<Schemas['Session']>('DELETE', 'session'),
     onSuccess: (session) => {
-      queries.clear()
       queries.setQueryData(['session'], session)
+      queries.removeQueries({ predicate: (query) => query.queryKey[0] !== 'session' })
     },
   })
 }

@@ -25,7 +25,7 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 class SearchController {
   /** How alike a typed word and a stored one must be, from 0 to 1, to count as a typing slip. */
-  private static final double ALIKE = 0.55;
+  private static final double ALIKE = 0.45;
 
   private static final int MOST_HITS = 5_000;
 
@@ -158,7 +158,11 @@ class SearchController {
             .limit(8)
             .toList();
     var hits = new LinkedHashMap<String, Hit>();
-    for (String ref : refsWith(words)) {
+    List<String> refs = refsWith(words, " and ");
+    if (refs.isEmpty() && words.size() > 1) {
+      refs = refsWith(words, " or ");
+    }
+    for (String ref : refs) {
       catalog
           .asset(ref)
           .ifPresent(
@@ -186,12 +190,13 @@ class SearchController {
         .toList();
   }
 
-  /** Every word must stand in the card's text, or something like it must. */
-  private List<String> refsWith(List<String> words) {
-    var sql = new StringBuilder("select ref from card where true");
+  /** Every word must stand in the card's text, or something like it; some word, if joined by or. */
+  private List<String> refsWith(List<String> words, String join) {
+    var sql = new StringBuilder("select ref from card where ");
+    sql.append(join.equals(" and "));
     var parameters = new ArrayList<Object>();
     for (String word : words) {
-      sql.append(" and (haystack like ? escape '!' or ? <% haystack)");
+      sql.append(join).append("(haystack like ? escape '!' or ? <% haystack)");
       parameters.add("%" + word.replace("!", "!!").replace("%", "!%").replace("_", "!_") + "%");
       parameters.add(word);
     }
@@ -243,7 +248,8 @@ class SearchController {
     if (card.description() != null) {
       best = Math.max(best, contained(card.description().toLowerCase(Locale.ROOT), word, 0.5));
     }
-    return Math.max(best, 0.2); // matched by likeness only
+    // Matched by likeness only, or not at all where only some of the words are found.
+    return Math.max(best, 0.2);
   }
 
   /** A whole word counts fully, the start of one a little less, anything else less again. */
