@@ -42,7 +42,7 @@ class StoriesTest {
     assertThat(found.lines().findFirst().orElse("")).startsWith("NAME");
     assertThat(out("find", "fta", "raedings", "--csv"))
         .startsWith("\"NAME\"")
-        .contains("lab_reading");
+        .contains("drop/readings");
     assertThat(
             out(
                 "find",
