@@ -11,7 +11,8 @@ function node(ref: string, hops: number, more: Partial<Schemas['ViewNode']> = {}
     name: asset,
     system: 's',
     column,
-    hops,
+    hops: Math.abs(hops),
+    side: hops < 0 ? 'upstream' : hops > 0 ? 'downstream' : 'focus',
     described: true,
     retired: false,
     owners: [],
@@ -64,6 +65,11 @@ describe('a picture', () => {
     const lit = litBy(pictureOf([view(nodes, links)]), 'b#x')
     expect([...lit.columns].sort()).toEqual(['a#x', 'b#x', 'c#x'])
     expect(lit.wires.size).toBe(2)
+  })
+
+  it('tells upstream from downstream by the sign of the hops', () => {
+    const picture = pictureOf([view([node('a', 0), node('b', -2), node('c', 1)], [])])
+    expect(picture.boxes.map((box) => box.hops)).toEqual([0, -2, 1])
   })
 
   it('ends on a cycle', () => {

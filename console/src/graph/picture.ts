@@ -3,7 +3,10 @@ import { assetOf } from '../shared/format'
 
 type View = Schemas['View']
 
-/** A place in the picture: an asset, a job or a system, with those of its columns that are shown. */
+/**
+ * A place in the picture: an asset, a job or a system, with those of its columns that are shown.
+ * Its hops count from the focus, negative upstream.
+ */
 export type Box = {
   id: string
   kind: string
@@ -62,12 +65,13 @@ export function pictureOf(views: View[]): Picture {
 function addNode(boxes: Map<string, Box>, node: Schemas['ViewNode']) {
   const id = assetOf(node.ref)
   const known = boxes.get(id)
+  const hops = node.side === 'upstream' ? -node.hops : node.hops
   const box = known ?? {
     id,
     kind: node.kind,
     name: node.name,
     system: node.system,
-    hops: node.hops,
+    hops,
     described: node.described,
     retired: node.retired,
     state: node.state,
@@ -78,7 +82,7 @@ function addNode(boxes: Map<string, Box>, node: Schemas['ViewNode']) {
     moreDownstream: node.moreDownstream,
   }
   if (node.column && node.column !== '*' && !box.columns.includes(node.column)) box.columns.push(node.column)
-  if (Math.abs(node.hops) < Math.abs(box.hops)) box.hops = node.hops
+  if (Math.abs(hops) < Math.abs(box.hops)) box.hops = hops
   boxes.set(id, box)
 }
 

@@ -265,23 +265,15 @@ public class Applier {
             ? facts.run().get().type() == null ? "RUN" : facts.run().get().type()
             : facts.job() != null ? "JOB" : "DATASET";
     String about = facts.job() != null ? facts.job().reference() : facts.dataset().reference();
-    Instant shown = clamp(facts.at().at());
     return new Object[] {
       event.block(),
       event.position(),
       Timestamp.from(event.receivedAt()),
-      Timestamp.from(shown),
+      StoredTime.of(facts.at().at()),
       facts.at().farFuture() ? StoredText.clean(type) + " (far future)" : StoredText.clean(type),
       about,
       StoredText.clean(facts.producer())
     };
-  }
-
-  /** The database's calendar is shorter than the standard's. */
-  static Instant clamp(Instant at) {
-    Instant least = Instant.parse("0001-01-01T00:00:00Z");
-    Instant most = Instant.parse("9999-12-31T00:00:00Z");
-    return at.isBefore(least) ? least : at.isAfter(most) ? most : at;
   }
 
   private void refuse(LogEvent event, String problem, String reason) {

@@ -36,7 +36,8 @@ class LineageController {
   /**
    * A node of a view.
    *
-   * @param hops links from the focus; negative upstream
+   * @param hops links from the focus
+   * @param side where it lies: focus, upstream or downstream
    * @param described false for what is only mentioned somewhere
    * @param more how many further neighbours lie in each direction beyond the view
    */
@@ -47,6 +48,7 @@ class LineageController {
       String system,
       @Nullable String column,
       int hops,
+      String side,
       boolean described,
       boolean retired,
       List<String> owners,
@@ -226,7 +228,20 @@ class LineageController {
     if (ref.startsWith("system:")) {
       String name = ref.substring("system:".length());
       return new ViewNode(
-          ref, "system", name, name, null, hops, true, false, List.of(), List.of(), null, null, 0,
+          ref,
+          "system",
+          name,
+          name,
+          null,
+          Math.abs(hops),
+          side(hops),
+          true,
+          false,
+          List.of(),
+          List.of(),
+          null,
+          null,
+          0,
           0);
     }
     int hash = ref.indexOf('#');
@@ -240,7 +255,8 @@ class LineageController {
         asset == null ? assetRef : asset.shown(),
         catalog.systemOf(assetRef),
         column,
-        hops,
+        Math.abs(hops),
+        side(hops),
         asset != null && asset.card().described(),
         asset != null && asset.card().retired(),
         asset == null ? List.of() : asset.ownerNames(),
@@ -249,6 +265,10 @@ class LineageController {
         asset == null ? null : asset.card().url(),
         byAssets ? beyond(graph, assetRef, Direction.UPSTREAM, shown) : 0,
         byAssets ? beyond(graph, assetRef, Direction.DOWNSTREAM, shown) : 0);
+  }
+
+  private static String side(int hops) {
+    return hops == 0 ? "focus" : hops < 0 ? "upstream" : "downstream";
   }
 
   private static int beyond(
