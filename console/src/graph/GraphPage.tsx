@@ -131,6 +131,11 @@ function Lineage({ refText }: { refText: string }) {
           </Button>
         )}
         <span style={{ flex: 1 }} />
+        {side === 'none' && (
+          <Button size="small" onClick={() => write({ side: undefined })}>
+            Show details
+          </Button>
+        )}
         <small style={{ color: ink.quiet }}>
           {picture.boxes.length} places, {picture.wires.length} lines
         </small>
@@ -163,11 +168,11 @@ function Lineage({ refText }: { refText: string }) {
         </section>
         <aside
           style={{
-            width: 330,
+            width: 310,
             flex: 'none',
             borderLeft: `1px solid ${ink.line}`,
             background: ink.panel,
-            display: 'flex',
+            display: side === 'none' ? 'none' : 'flex',
             flexDirection: 'column',
             overflow: 'auto',
           }}
@@ -182,6 +187,7 @@ function Lineage({ refText }: { refText: string }) {
             options={[
               { value: 'details', label: 'Details' },
               { value: 'list', label: `List (${picture.boxes.length})` },
+              { value: 'none', label: 'Hide' },
             ]}
           />
           {side === 'list' ? (

@@ -22,7 +22,7 @@ import { litBy, matches, type Picture, shownColumns, type Wire } from './picture
 const NODE_TYPES = { box: BoxNode }
 const MOST_COLUMNS = 12
 // Below this nobody can read the names; what does not fit then is reached by moving the picture.
-const READABLE = 0.5
+const READABLE = 0.45
 
 type Props = {
   picture: Picture

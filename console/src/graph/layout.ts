@@ -16,7 +16,7 @@ const OPTIONS = {
   'elk.edgeRouting': 'POLYLINE',
   'elk.layered.thoroughness': '4',
   'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
-  'elk.layered.spacing.nodeNodeBetweenLayers': '56',
+  'elk.layered.spacing.nodeNodeBetweenLayers': '52',
   'elk.spacing.nodeNode': '16',
   'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
 }
