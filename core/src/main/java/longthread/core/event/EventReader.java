@@ -21,6 +21,11 @@ import tools.jackson.databind.JsonNode;
 
 /** Reads the bytes of one event of the open lineage standard into facts. */
 public final class EventReader {
+  /** How many bytes of UTF-8 a reference may take; an index of the database holds no more. */
+  public static final int LONGEST_REFERENCE = 2_000;
+
+  private static final int LONGEST_KEY = 500;
+
   private EventReader() {}
 
   /**
@@ -119,6 +124,12 @@ public final class EventReader {
       datasets.addAll(stated.inputs());
       datasets.addAll(stated.outputs());
       stated.columns().forEach(link -> datasets.add(link.from().dataset()));
+      for (DatasetName name : datasets) {
+        checkLength(name.reference());
+      }
+      for (JobName name : jobs) {
+        checkLength(name.reference());
+      }
       String text = ShapeText.write(stated);
       return new EventFacts(
           at,
@@ -132,6 +143,21 @@ public final class EventReader {
           facets,
           datasets,
           jobs);
+    }
+
+    private static void checkLength(String reference) throws UnreadableEventException {
+      int bytes = reference.getBytes(StandardCharsets.UTF_8).length;
+      if (bytes > LONGEST_REFERENCE) {
+        throw new UnreadableEventException(
+            "bad-name",
+            "the name "
+                + shortened(reference)
+                + " takes "
+                + bytes
+                + " bytes as a reference; at most "
+                + LONGEST_REFERENCE
+                + " can be kept");
+      }
     }
 
     private @Nullable String eventType() throws UnreadableEventException {
@@ -228,6 +254,11 @@ public final class EventReader {
         throw wrongType(path, "an object of facets by key", members);
       }
       for (var member : members.properties()) {
+        if (member.getKey().length() > LONGEST_KEY) {
+          throw new UnreadableEventException(
+              "bad-name",
+              path + " has a facet key of more than " + LONGEST_KEY + " characters; shorten it");
+        }
         if (!member.getValue().isNull()) {
           String text = CanonicalJson.text(member.getValue());
           facets.add(

@@ -105,6 +105,27 @@ class EventReaderTest {
   }
 
   @Test
+  void names_and_facet_keys_too_long_to_be_kept_are_refused() {
+    String name = "x".repeat(1_990);
+    var longName =
+        catchThrowableOfType(
+            UnreadableEventException.class,
+            () -> read("{" + HEAD + ",'job':{'namespace':'" + name + "','name':'" + name + "'}}"));
+    assertThat(longName.problem()).isEqualTo("bad-name");
+    var longKey =
+        catchThrowableOfType(
+            UnreadableEventException.class,
+            () ->
+                read(
+                    "{"
+                        + HEAD
+                        + ",'job':{'namespace':'n','name':'j','facets':{'"
+                        + name
+                        + "':{}}}}"));
+    assertThat(longKey.reason()).contains("job.facets");
+  }
+
+  @Test
   void a_column_map_becomes_links_with_its_indirect_inputs_folded_to_the_rows()
       throws UnreadableEventException {
     String indirect =

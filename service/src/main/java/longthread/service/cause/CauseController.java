@@ -2,8 +2,6 @@ package longthread.service.cause;
 
 import java.time.Clock;
 import java.time.Instant;
-import java.time.OffsetDateTime;
-import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.LinkedHashMap;
@@ -23,6 +21,7 @@ import longthread.service.catalog.Writers;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.lineage.Hops;
 import longthread.service.web.ProblemException;
+import longthread.service.web.Times;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -101,7 +100,7 @@ class CauseController {
       @RequestParam(required = false) @Nullable String at,
       @RequestParam(required = false) @Nullable String after) {
     follower.see(after);
-    Instant moment = at == null ? clock.instant() : time(at);
+    Instant moment = at == null ? clock.instant() : Times.parse(at);
     References.Named named = references.resolve(ref);
     LineageGraph graph = follower.graph();
     int node = place(graph, named);
@@ -127,16 +126,6 @@ class CauseController {
                         effect.by()))
             .toList(),
         causes.expectedRecovery());
-  }
-
-  private static Instant time(String text) {
-    try {
-      return OffsetDateTime.parse(text).toInstant();
-    } catch (DateTimeParseException e) {
-      throw ProblemException.badRequest(
-          "bad-time",
-          "'" + text + "' is no time; write date, time and offset, such as 2031-05-01T02:00:00Z");
-    }
   }
 
   private int place(LineageGraph graph, References.Named named) {

@@ -39,6 +39,8 @@ class RunWriter {
           "environmentVariables",
           "executionParameters");
 
+  private static final int LONGEST_KEY_TEXT = 300;
+
   private final JdbcTemplate jdbc;
   private final FactStore facts;
 
@@ -264,12 +266,18 @@ class RunWriter {
       key.run(),
       key.job(),
       facet.dataset(),
-      StoredText.clean(check.path("name").stringValue(assertion)),
-      StoredText.clean(check.path("column").stringValue("")),
+      shown(check.path("name").stringValue(assertion)),
+      shown(check.path("column").stringValue("")),
       StoredTime.of(facet.at()),
       check.path("success").booleanValue(false),
-      check.path("severity").stringValue(null),
+      check.path("severity").isString() ? shown(check.path("severity").stringValue()) : null,
       detail == null ? null : StoredText.clean(detail)
     };
+  }
+
+  /** A text that is part of a key, and so no longer than an index can hold. */
+  private static String shown(String text) {
+    String clean = StoredText.clean(text);
+    return clean.length() <= LONGEST_KEY_TEXT ? clean : clean.substring(0, LONGEST_KEY_TEXT);
   }
 }

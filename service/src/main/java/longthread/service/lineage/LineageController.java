@@ -1,8 +1,6 @@
 package longthread.service.lineage;
 
 import java.time.Instant;
-import java.time.OffsetDateTime;
-import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashSet;
@@ -20,6 +18,7 @@ import longthread.service.catalog.Catalog;
 import longthread.service.catalog.JobParts;
 import longthread.service.catalog.References;
 import longthread.service.web.ProblemException;
+import longthread.service.web.Times;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.jdbc.core.JdbcTemplate;
@@ -128,21 +127,11 @@ class LineageController {
     if (far < 0) {
       throw ProblemException.badRequest("bad-hops", "hops takes a number from 0 up");
     }
-    LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(time(asOf));
+    LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(Times.parse(asOf));
     GraphView view =
         GraphView.of(
             graph, focus(graph, named, level), up, down, far, most, level, catalog::systemOf);
     return dress(graph, view, named, level);
-  }
-
-  private static Instant time(String text) {
-    try {
-      return OffsetDateTime.parse(text).toInstant();
-    } catch (DateTimeParseException e) {
-      throw ProblemException.badRequest(
-          "bad-time",
-          "'" + text + "' is no time; write date, time and offset, such as 2031-05-01T02:00:00Z");
-    }
   }
 
   private static GraphView.Detail detail(@Nullable String word, References.Named named) {

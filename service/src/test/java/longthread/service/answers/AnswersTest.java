@@ -128,6 +128,9 @@ class AnswersTest {
         .startsWith("\uFEFF\"name\",\"kind\",\"verdict\"")
         .contains("http://127.0.0.1");
     assertThat(sheet.body().lines()).hasSize(3);
+    Api.Answer noSheet = api.csv("/api/v1/impact", "ref", namespace + "/nothing");
+    assertThat(noSheet.status()).isEqualTo(404);
+    assertThat(noSheet.type()).isEqualTo("/problems/unknown-reference");
   }
 
   @Test
@@ -171,6 +174,10 @@ class AnswersTest {
         .isEqualTo("@" + namespace + "/one");
     assertThat(causes.path("expectedRecovery").isString()).isTrue();
     String before = now.minus(1, ChronoUnit.DAYS).toString();
+    assertThat(
+            api.get("/api/v1/causes", "ref", namespace + "/c", "at", "+99999-01-01T00:00:00Z")
+                .type())
+        .isEqualTo("/problems/bad-time");
     JsonNode well = api.get("/api/v1/causes", "ref", namespace + "/c", "at", before).json();
     assertThat(well.path("suspects")).isEmpty();
   }
