@@ -1,6 +1,5 @@
 package longthread.core.impact;
 
-import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
@@ -58,16 +57,16 @@ public final class ImpactAnalysis {
     ROWS
   }
 
-  private record Mark(Effect effect, int node) {}
+  private static final Effect[] EFFECTS = Effect.values();
 
-  private record Found(boolean certain, int hops, @Nullable Mark from, @Nullable GraphLink by) {}
-
-  private record Broken(boolean certain, int hops, Mark from, GraphLink by) {}
+  /** A broken job, by the mark that broke it and the link it was using. */
+  private record Broken(boolean certain, int hops, int from, GraphLink by) {}
 
   private final LineageGraph graph;
-  private final Map<Mark, Found> found = new LinkedHashMap<>();
+  private final Marks marks = new Marks();
   private final Map<Integer, Broken> brokenJobs = new LinkedHashMap<>();
-  private final ArrayDeque<Mark> open = new ArrayDeque<>();
+  private int[] open = new int[64]; // marks still to be followed, first in first out
+  private int opened;
 
   private ImpactAnalysis(LineageGraph graph) {
     this.graph = graph;
@@ -104,144 +103,181 @@ public final class ImpactAnalysis {
   }
 
   private void seed(Effect effect, int node, boolean certain) {
-    mark(effect, node, certain, 0, null, null);
+    mark(effect, node, certain, 0);
     if (graph.isRows(node) && effect != Effect.ROWS && effect != Effect.STALE) {
-      graph.forEachColumn(
-          graph.assetOf(node), column -> mark(effect, column, certain, 0, null, null));
+      graph.forEachColumn(graph.assetOf(node), column -> mark(effect, column, certain, 0));
     }
   }
 
-  private void mark(
-      Effect effect,
-      int node,
-      boolean certain,
-      int hops,
-      @Nullable Mark from,
-      @Nullable GraphLink by) {
-    var mark = new Mark(effect, node);
-    Found before = found.get(mark);
-    if (before == null || (certain && !before.certain())) {
-      int nearest = before == null ? hops : Math.min(hops, before.hops());
-      found.put(mark, new Found(certain, nearest, from, by));
-      open.add(mark);
+  /** Marks a node, or makes its mark certain; returns the mark if that changed anything. */
+  private int mark(Effect effect, int node, boolean certain, int hops) {
+    int known = marks.find(effect.ordinal(), node);
+    if (known != Marks.NONE && (marks.certain(known) || !certain)) {
+      return Marks.NONE;
     }
+    int mark = known == Marks.NONE ? marks.make(effect.ordinal(), node) : known;
+    marks.set(mark, certain, known == Marks.NONE ? hops : Math.min(hops, marks.hops(mark)));
+    if (opened == open.length) {
+      open = Arrays.copyOf(open, opened * 2);
+    }
+    open[opened++] = mark;
+    return mark;
   }
 
   private void spread(int mostHops) {
-    while (!open.isEmpty()) {
-      Mark mark = open.poll();
-      Found at = found.get(mark);
-      if (at.hops() >= mostHops) {
+    for (int at = 0; at < opened; at++) {
+      int mark = open[at];
+      if (marks.hops(mark) >= mostHops) {
         continue;
       }
-      for (GraphLink link : graph.links(mark.node(), Direction.DOWNSTREAM)) {
-        pass(mark, at, link);
+      var step = new Step(mark);
+      graph.forEachLink(step.node, Direction.DOWNSTREAM, step);
+      int rows = graph.rowsOf(graph.assetOf(step.node));
+      if (rows != step.node && step.effect != Effect.STALE && step.effect != Effect.BREAKS) {
+        // Coarse links hang on the rows and hold for every column.
+        step.source = rows;
+        graph.forEachLink(
+            rows,
+            Direction.DOWNSTREAM,
+            (end, flow, masking, owner) -> {
+              if (flow == Flow.COARSE) {
+                step.link(end, flow, masking, owner);
+              }
+            });
       }
-      int rows = graph.rowsOf(graph.assetOf(mark.node()));
-      boolean ofColumn = rows != mark.node();
-      if (ofColumn && mark.effect() != Effect.STALE && mark.effect() != Effect.BREAKS) {
-        for (GraphLink link : graph.links(rows, Direction.DOWNSTREAM)) {
-          if (link.flow() == Flow.COARSE) {
-            pass(mark, at, link);
+    }
+  }
+
+  /** One mark being followed over the links that leave its node. */
+  private final class Step implements LineageGraph.LinkVisitor {
+    private final int mark;
+    private final Effect effect;
+    private final int node;
+    private final boolean certain;
+    private final int hops;
+    private int source;
+
+    Step(int mark) {
+      this.mark = mark;
+      this.effect = EFFECTS[marks.effect(mark)];
+      this.node = marks.node(mark);
+      this.certain = marks.certain(mark);
+      this.hops = marks.hops(mark) + 1;
+      this.source = node;
+    }
+
+    @Override
+    public void link(int end, Flow flow, boolean masking, int owner) {
+      boolean unmasked = certain && !masking;
+      boolean betweenAssets = graph.isRows(source) && graph.isRows(end);
+      switch (effect) {
+        case GONE -> gone(end, flow, masking, owner);
+        case GONE_FOR_COPIES -> {
+          if (flow == Flow.IDENTITY) {
+            gone(end, flow, masking, owner);
+          }
+        }
+        case BREAKS -> {
+          if (betweenAssets) {
+            Effect next = flow == Flow.HOLDS ? Effect.BREAKS : Effect.STALE;
+            pass(next, end, certain, end, flow, masking, owner);
+          }
+        }
+        case STALE -> {
+          if (betweenAssets) {
+            pass(Effect.STALE, end, certain, end, flow, masking, owner);
+          }
+        }
+        case VALUES -> {
+          if (flow.shapesValues()) {
+            if (!(graph.isRows(source) && flow == Flow.HOLDS)) {
+              pass(Effect.VALUES, end, unmasked, end, flow, masking, owner);
+            }
+          } else if (flow.group() == Flow.Group.DECIDES_ROWS) {
+            pass(Effect.ROWS, end, certain, end, flow, masking, owner);
+          } else if (flow == Flow.COARSE) {
+            coarse(end, masking, owner);
+          }
+        }
+        case ROWS -> {
+          switch (flow) {
+            case ROWS, HOLDS -> pass(Effect.ROWS, end, certain, end, flow, masking, owner);
+            case ROWS_TO_VALUE -> pass(Effect.VALUES, end, unmasked, end, flow, masking, owner);
+            case COARSE -> coarse(end, masking, owner);
+            default -> {}
           }
         }
       }
     }
-  }
 
-  private void pass(Mark mark, Found at, GraphLink link) {
-    int hops = at.hops() + 1;
-    boolean masked = at.certain() && !link.masking();
-    boolean betweenAssets = graph.isRows(link.from()) && graph.isRows(link.to());
-    switch (mark.effect()) {
-      case GONE -> gone(mark, at, link, hops);
-      case GONE_FOR_COPIES -> {
-        if (link.flow() == Flow.IDENTITY) {
-          gone(mark, at, link, hops);
-        }
+    private void pass(
+        Effect next,
+        int target,
+        boolean isCertain,
+        int end,
+        Flow flow,
+        boolean masking,
+        int owner) {
+      int made = mark(next, target, isCertain, hops);
+      if (made != Marks.NONE) {
+        marks.cameBy(made, mark, source, end, flow, masking, owner);
       }
-      case BREAKS -> {
-        if (link.flow() == Flow.HOLDS && betweenAssets) {
-          mark(Effect.BREAKS, link.to(), at.certain(), hops, mark, link);
-        } else if (betweenAssets) {
-          mark(Effect.STALE, link.to(), at.certain(), hops, mark, link);
+    }
+
+    private void gone(int end, Flow flow, boolean masking, int owner) {
+      boolean sure = certain && flow != Flow.COARSE;
+      int target = graph.rowsOf(graph.assetOf(end));
+      if (flow == Flow.HOLDS) {
+        if (!graph.isRows(source)) {
+          pass(Effect.GONE, end, sure, end, flow, masking, owner);
         }
+        pass(Effect.BREAKS, target, sure, end, flow, masking, owner);
+      } else if (!graph.owner(owner).startsWith("@")) {
+        pass(Effect.BREAKS, target, sure, end, flow, masking, owner);
+      } else {
+        breakJob(new GraphLink(source, end, flow, masking, owner), sure);
       }
-      case STALE -> {
-        if (betweenAssets) {
-          mark(Effect.STALE, link.to(), at.certain(), hops, mark, link);
-        }
+    }
+
+    private void breakJob(GraphLink by, boolean sure) {
+      Broken before = brokenJobs.get(by.owner());
+      if (before != null && (before.certain() || !sure)) {
+        return;
       }
-      case VALUES -> {
-        if (link.flow().shapesValues()) {
-          if (!(graph.isRows(link.from()) && link.flow() == Flow.HOLDS)) {
-            mark(Effect.VALUES, link.to(), masked, hops, mark, link);
+      int nearest = before == null ? hops : Math.min(hops, before.hops());
+      brokenJobs.put(by.owner(), new Broken(sure, nearest, mark, by));
+      // All outputs of the job have a link from the rows of everything it reads.
+      int rows = graph.rowsOf(graph.assetOf(source));
+      for (GraphLink output : graph.links(rows, Direction.DOWNSTREAM)) {
+        if (output.owner() == by.owner() && graph.isRows(output.to())) {
+          boolean same = graph.assetOf(output.to()) == graph.assetOf(by.to());
+          GraphLink shown = same ? by : output;
+          int made = mark(Effect.STALE, output.to(), sure, hops);
+          if (made != Marks.NONE) {
+            marks.cameBy(
+                made, mark, shown.from(), shown.to(), shown.flow(), shown.masking(), by.owner());
           }
-        } else if (link.flow().group() == Flow.Group.DECIDES_ROWS) {
-          mark(Effect.ROWS, link.to(), at.certain(), hops, mark, link);
-        } else if (link.flow() == Flow.COARSE) {
-          coarse(mark, link, hops);
-        }
-      }
-      case ROWS -> {
-        switch (link.flow()) {
-          case ROWS, HOLDS -> mark(Effect.ROWS, link.to(), at.certain(), hops, mark, link);
-          case ROWS_TO_VALUE -> mark(Effect.VALUES, link.to(), masked, hops, mark, link);
-          case COARSE -> coarse(mark, link, hops);
-          default -> {}
         }
       }
     }
-  }
 
-  private void gone(Mark mark, Found at, GraphLink link, int hops) {
-    boolean certain = at.certain() && link.flow() != Flow.COARSE;
-    int target = graph.rowsOf(graph.assetOf(link.to()));
-    if (link.flow() == Flow.HOLDS) {
-      if (!graph.isRows(link.from())) {
-        mark(Effect.GONE, link.to(), certain, hops, mark, link);
-      }
-      mark(Effect.BREAKS, target, certain, hops, mark, link);
-    } else if (!graph.owner(link.owner()).startsWith("@")) {
-      mark(Effect.BREAKS, target, certain, hops, mark, link);
-    } else {
-      breakJob(mark, link, certain, hops);
+    private void coarse(int end, boolean masking, int owner) {
+      pass(Effect.ROWS, end, false, end, Flow.COARSE, masking, owner);
+      pass(Effect.VALUES, end, false, end, Flow.COARSE, masking, owner);
+      graph.forEachColumn(
+          graph.assetOf(end),
+          column -> pass(Effect.VALUES, column, false, end, Flow.COARSE, masking, owner));
     }
-  }
-
-  private void breakJob(Mark mark, GraphLink link, boolean certain, int hops) {
-    Broken before = brokenJobs.get(link.owner());
-    if (before != null && (before.certain() || !certain)) {
-      return;
-    }
-    int nearest = before == null ? hops : Math.min(hops, before.hops());
-    brokenJobs.put(link.owner(), new Broken(certain, nearest, mark, link));
-    // All outputs of the job have a link from the rows of everything it reads.
-    int rows = graph.rowsOf(graph.assetOf(link.from()));
-    for (GraphLink output : graph.links(rows, Direction.DOWNSTREAM)) {
-      if (output.owner() == link.owner() && graph.isRows(output.to())) {
-        boolean same = graph.assetOf(output.to()) == graph.assetOf(link.to());
-        mark(Effect.STALE, output.to(), certain, hops, mark, same ? link : output);
-      }
-    }
-  }
-
-  private void coarse(Mark mark, GraphLink link, int hops) {
-    mark(Effect.ROWS, link.to(), false, hops, mark, link);
-    mark(Effect.VALUES, link.to(), false, hops, mark, link);
-    graph.forEachColumn(
-        graph.assetOf(link.to()), column -> mark(Effect.VALUES, column, false, hops, mark, link));
   }
 
   private List<Impact.Item> items(Set<Integer> origins) {
     var byAsset = new LinkedHashMap<Integer, Gathered>();
-    found.forEach(
-        (mark, at) -> {
-          int asset = graph.assetOf(mark.node());
-          if (at.from() != null) {
-            byAsset.computeIfAbsent(asset, k -> new Gathered()).add(mark, at);
-          }
-        });
+    for (int mark = 0; mark < marks.size(); mark++) {
+      if (!marks.isOrigin(mark)) {
+        int asset = graph.assetOf(marks.node(mark));
+        byAsset.computeIfAbsent(asset, k -> new Gathered()).add(mark);
+      }
+    }
     var items = new ArrayList<Impact.Item>();
     byAsset.forEach(
         (asset, gathered) -> {
@@ -256,7 +292,7 @@ public final class ImpactAnalysis {
                     graph.owner(owner),
                     Map.of(Verdict.BREAKS, broken.certain()),
                     broken.hops(),
-                    thread(broken.from(), broken.by()),
+                    threadTo(broken),
                     Map.of())));
     items.sort(
         Comparator.comparing(Impact.Item::headline)
@@ -268,49 +304,50 @@ public final class ImpactAnalysis {
   /** What was found at one asset. */
   private final class Gathered {
     private final Map<Verdict, Boolean> verdicts = new EnumMap<>(Verdict.class);
-    private final Map<Verdict, Mark> proofs = new EnumMap<>(Verdict.class);
+    private final Map<Verdict, Integer> proofs = new EnumMap<>(Verdict.class);
     private final Map<String, Verdict> columns = new TreeMap<>();
     private int hops = Integer.MAX_VALUE;
 
-    void add(Mark mark, Found at) {
+    void add(int mark) {
       Verdict verdict =
-          switch (mark.effect()) {
+          switch (EFFECTS[marks.effect(mark)]) {
             case GONE, GONE_FOR_COPIES, BREAKS -> Verdict.BREAKS;
             case STALE -> Verdict.GOES_STALE;
             case VALUES -> Verdict.VALUES_SHIFT;
             case ROWS -> Verdict.ROWS_SHIFT;
           };
-      hops = Math.min(hops, at.hops());
+      boolean certain = marks.certain(mark);
+      hops = Math.min(hops, marks.hops(mark));
       Boolean before = verdicts.get(verdict);
-      if (before == null || (at.certain() && !before)) {
-        verdicts.put(verdict, at.certain());
+      if (before == null || (certain && !before)) {
+        verdicts.put(verdict, certain);
         proofs.put(verdict, mark);
       }
-      if (!graph.isRows(mark.node())) {
-        columns.merge(graph.columnOf(mark.node()), verdict, (a, b) -> a.compareTo(b) <= 0 ? a : b);
+      int node = marks.node(mark);
+      if (!graph.isRows(node)) {
+        columns.merge(graph.columnOf(node), verdict, (a, b) -> a.compareTo(b) <= 0 ? a : b);
       }
     }
 
     Impact.Item item(String ref) {
-      Verdict headline = Collections.min(verdicts.keySet());
-      Mark proof = proofs.get(headline);
-      Found at = found.get(proof);
-      return new Impact.Item(ref, verdicts, hops, thread(at.from(), at.by()), columns);
+      int proof = proofs.get(Collections.min(verdicts.keySet()));
+      return new Impact.Item(ref, verdicts, hops, thread(proof), columns);
     }
   }
 
-  private List<GraphLink> thread(@Nullable Mark from, @Nullable GraphLink last) {
+  private List<GraphLink> threadTo(Broken broken) {
+    List<GraphLink> hops = thread(broken.from());
+    hops.add(broken.by());
+    return hops;
+  }
+
+  /** The links by which a mark came, from its origin on. */
+  private List<GraphLink> thread(int last) {
     var hops = new ArrayList<GraphLink>();
-    if (last != null) {
-      hops.add(last);
-    }
-    Mark mark = from;
-    while (mark != null) {
-      Found at = found.get(mark);
-      if (at.by() != null) {
-        hops.add(at.by());
+    for (int mark = last; mark != Marks.NONE; mark = marks.from(mark)) {
+      if (!marks.isOrigin(mark)) {
+        hops.add(marks.link(mark));
       }
-      mark = at.from();
     }
     Collections.reverse(hops);
     return hops;
