@@ -4,12 +4,17 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Collections;
+import java.util.Comparator;
 import java.util.HashMap;
+import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
 import java.util.SortedSet;
-import java.util.TreeMap;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
 import longthread.core.event.CanonicalJson;
@@ -36,17 +41,30 @@ public final class JobHistory {
   public record Declared(Instant at, Shape shape) {}
 
   private final Map<String, Version> versions = new LinkedHashMap<>();
-  private final Map<ColumnLink, HeldLink> open = new TreeMap<>();
+  private final Map<ColumnLink, HeldLink> open = new HashMap<>();
   private final List<HeldLink> closed = new ArrayList<>();
   private final Map<String, Instant> settledCode = new HashMap<>();
-  private final Map<String, List<ColumnLink>> linksOfShape = new HashMap<>();
+  private final Map<Shape, Known> knownShapes = new IdentityHashMap<>();
+
+  /** The newest run that was added link by link, and the last of those like it right behind. */
+  private @Nullable JobRun added;
+
+  private Instant likeItUntil = Instant.MIN;
+
+  /** What is worked out once for each shape; runs of one job mostly share theirs. */
+  private record Known(String hash, List<ColumnLink> links) {
+    static Known of(Shape shape) {
+      return new Known(CanonicalJson.digest(ShapeText.write(shape)), List.copyOf(shape.links()));
+    }
+  }
 
   private JobHistory() {}
 
   /**
-   * Returns the job's lineage in O(r (log r + l)) for r runs of up to l links each.
+   * Returns the job's lineage in O(r log r + c l) for r runs, c changes of shape or code among
+   * them, and up to l links each.
    *
-   * @param runs in any order
+   * @param runs in any order; equal shapes are best given as one object
    */
   public static JobLineage of(Collection<JobRun> runs, @Nullable Declared declared) {
     var history = new JobHistory();
@@ -59,6 +77,7 @@ public final class JobHistory {
         newestSettled = run.start();
       }
     }
+    history.closeBlock();
     history.closeIdle(newestSettled);
     return history.result(ordered, declared);
   }
@@ -67,16 +86,22 @@ public final class JobHistory {
     if (run.shape().isEmpty() && run.fingerprint() == null) {
       return;
     }
-    String shapeText = ShapeText.write(run.shape());
-    String hash = run.fingerprint() != null ? run.fingerprint() : CanonicalJson.digest(shapeText);
+    String hash = versionOf(run);
     Version known = versions.get(hash);
     versions.put(
         hash,
         known == null
             ? new Version(versions.size() + 1, hash, run.start(), run.start())
             : new Version(known.number(), hash, known.firstRun(), run.start()));
-    List<ColumnLink> links =
-        linksOfShape.computeIfAbsent(shapeText, k -> List.copyOf(run.shape().links()));
+    if (isLikeTheLast(run)) {
+      likeItUntil = run.start();
+      noteSettled(run);
+      return;
+    }
+    closeBlock();
+    added = run;
+    likeItUntil = run.start();
+    List<ColumnLink> links = known(run.shape()).links();
     for (ColumnLink link : links) {
       HeldLink held = open.get(link);
       if (held != null && held.lastSeen().plus(IDLE).isBefore(run.start())) {
@@ -87,18 +112,58 @@ public final class JobHistory {
       Instant first = held == null ? run.start() : held.firstSeen();
       open.put(link, new HeldLink(link, false, hash, first, run.start(), null));
     }
-    if (run.settled() && !run.shape().outputs().isEmpty() && run.fingerprint() != null) {
-      Instant before = settledCode.put(run.fingerprint(), run.start());
-      boolean isNew = before == null || before.plus(IDLE).isBefore(run.start());
-      if (isNew) {
-        var reported = new TreeSet<>(links);
-        for (HeldLink held : List.copyOf(open.values())) {
-          if (!reported.contains(held.link())) {
-            close(held, run.start());
-          }
+    boolean closes = closes(run);
+    noteSettled(run);
+    if (closes) {
+      var reported = new HashSet<>(links);
+      for (HeldLink held : List.copyOf(open.values())) {
+        if (!reported.contains(held.link())) {
+          close(held, run.start());
         }
       }
     }
+  }
+
+  /** Whether a run ends the links it lacks: it settled, wrote something, and its code is new. */
+  private boolean closes(JobRun run) {
+    if (!run.settled() || run.shape().outputs().isEmpty() || run.fingerprint() == null) {
+      return false;
+    }
+    Instant before = settledCode.get(run.fingerprint());
+    return before == null || before.plus(IDLE).isBefore(run.start());
+  }
+
+  private void noteSettled(JobRun run) {
+    if (run.settled() && !run.shape().outputs().isEmpty() && run.fingerprint() != null) {
+      settledCode.put(run.fingerprint(), run.start());
+    }
+  }
+
+  /** Whether a run changes nothing but until when its links were seen. */
+  private boolean isLikeTheLast(JobRun run) {
+    return added != null
+        && added.shape() == run.shape()
+        && Objects.equals(added.fingerprint(), run.fingerprint())
+        && !closes(run)
+        && !likeItUntil.plus(IDLE).isBefore(run.start());
+  }
+
+  /** Tells the links of the last runs that were alike until when they were seen. */
+  private void closeBlock() {
+    if (added == null || likeItUntil.equals(added.start())) {
+      return;
+    }
+    for (ColumnLink link : known(added.shape()).links()) {
+      HeldLink held = open.get(link);
+      if (held != null) {
+        open.put(
+            link, new HeldLink(link, false, held.version(), held.firstSeen(), likeItUntil, null));
+      }
+    }
+  }
+
+  private Known known(Shape shape) {
+    return knownShapes.computeIfAbsent(shape, Known::of);
   }
 
   private void closeIdle(Instant newestSettled) {
@@ -120,11 +185,13 @@ public final class JobHistory {
   private JobLineage result(List<JobRun> ordered, @Nullable Declared declared) {
     var links = new ArrayList<>(closed);
     links.addAll(open.values());
+    links.sort(Comparator.comparing(HeldLink::link).thenComparing(HeldLink::firstSeen));
     SortedSet<ColumnName> described = new TreeSet<>();
     boolean gap = false;
     String newest = newestVersion(ordered);
+    Set<Shape> seen = Collections.newSetFromMap(new IdentityHashMap<>());
     for (JobRun run : ordered) {
-      if (versionOf(run).equals(newest)) {
+      if (versionOf(run).equals(newest) && seen.add(run.shape())) {
         described.addAll(run.shape().described());
         gap |= run.shape().gap();
       }
@@ -141,7 +208,7 @@ public final class JobHistory {
     return new JobLineage(List.copyOf(versions.values()), links, described, gap);
   }
 
-  private static String newestVersion(List<JobRun> ordered) {
+  private String newestVersion(List<JobRun> ordered) {
     String newest = "";
     for (JobRun run : ordered) {
       if (!run.shape().outputs().isEmpty()) {
@@ -151,9 +218,7 @@ public final class JobHistory {
     return newest;
   }
 
-  private static String versionOf(JobRun run) {
-    return run.fingerprint() != null
-        ? run.fingerprint()
-        : CanonicalJson.digest(ShapeText.write(run.shape()));
+  private String versionOf(JobRun run) {
+    return run.fingerprint() != null ? run.fingerprint() : known(run.shape()).hash();
   }
 }

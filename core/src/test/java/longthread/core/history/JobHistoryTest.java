@@ -152,6 +152,32 @@ class JobHistoryTest {
   }
 
   @Test
+  void runs_that_share_their_shape_give_what_runs_of_equal_shapes_give() {
+    var random = new Random(11);
+    var shapes = new ArrayList<Shape>();
+    for (String column : new String[] {"a", "b", "c"}) {
+      run(1, null, true, column);
+      shapes.add(runs.get(runs.size() - 1).shape());
+    }
+    for (int round = 0; round < 200; round++) {
+      var shared = new ArrayList<JobRun>();
+      var copied = new ArrayList<JobRun>();
+      int day = 1;
+      for (int n = 0; n < 12; n++) {
+        day += random.nextInt(9);
+        String code = random.nextInt(4) == 0 ? "B" : random.nextInt(3) == 0 ? null : "A";
+        Shape shape = shapes.get(random.nextInt(10) < 8 ? 0 : random.nextInt(3));
+        boolean settled = random.nextInt(4) > 0;
+        Instant start = DAY_ONE.plus(Duration.ofDays(day));
+        shared.add(new JobRun(new UUID(1, n), start, code, settled, shape));
+        Shape copy = Shape.union(List.of(shape));
+        copied.add(new JobRun(new UUID(1, n), start, code, settled, copy));
+      }
+      assertThat(JobHistory.of(shared, null)).isEqualTo(JobHistory.of(copied, null));
+    }
+  }
+
+  @Test
   void a_fingerprint_forgets_comments_spacing_dates_and_ids_but_no_other_literal() {
     String code = "select a  -- why\n from t /* x */ where d = '2031-05-01' and k = 'A'";
     String again = "SELECT a from t where d = '2031-05-02' and k = 'A'";

@@ -1,10 +1,13 @@
 package longthread.service.intake;
 
 import java.time.Instant;
-import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.SortedSet;
 import java.util.TreeSet;
 import java.util.UUID;
 import longthread.core.asset.DatasetName;
@@ -38,18 +41,16 @@ class LinkWriter {
   /** Writes the versions, links and column map of a job. */
   void writeJob(JobName name) {
     long job = facts.id(name);
-    var shapes = new HashMap<String, Shape>();
-    var shapesOf = new HashMap<UUID, List<Shape>>();
+    var digestsOf = new HashMap<UUID, SortedSet<String>>();
     jdbc.query(
-        "select r.run_id, encode(r.digest, 'hex'), s.body from run_shape r"
-            + " join shape s using (digest) where r.job_id = ?",
+        "select run_id, encode(digest, 'hex') from run_shape where job_id = ?",
         row -> {
-          byte[] body = row.getBytes(3);
-          Shape shape =
-              shapes.computeIfAbsent(row.getString(2), d -> ShapeText.read(StoredText.text(body)));
-          shapesOf.computeIfAbsent(row.getObject(1, UUID.class), k -> new ArrayList<>()).add(shape);
+          digestsOf
+              .computeIfAbsent(row.getObject(1, UUID.class), k -> new TreeSet<>())
+              .add(row.getString(2));
         },
         job);
+    Map<SortedSet<String>, Shape> shapes = shapes(new HashSet<>(digestsOf.values()));
     boolean streaming = isStreaming(job);
     List<JobRun> runs =
         jdbc.query(
@@ -67,7 +68,8 @@ class LinkWriter {
                   Instant.ofEpochSecond(row.getLong(2), row.getInt(3)),
                   row.getString(4),
                   settled,
-                  Shape.union(shapesOf.getOrDefault(run, List.of())));
+                  shapes.getOrDefault(
+                      digestsOf.getOrDefault(run, Collections.emptySortedSet()), Shape.EMPTY));
             },
             job);
     JobLineage lineage = JobHistory.of(runs, declared(FactStore.JOB, job));
@@ -94,6 +96,25 @@ class LinkWriter {
         job,
         lineage.described().stream().map(c -> c.reference()).toArray(String[]::new),
         lineage.gap());
+  }
+
+  /** The union of each set of shapes, once: nearly all runs of a job share one. */
+  private Map<SortedSet<String>, Shape> shapes(Set<SortedSet<String>> sets) {
+    var digests = new TreeSet<String>();
+    sets.forEach(digests::addAll);
+    byte[][] raw = digests.stream().map(FactStore::hex).toArray(byte[][]::new);
+    var single = new HashMap<String, Shape>();
+    jdbc.query(
+        "select encode(digest, 'hex'), body from shape where digest = any(?)",
+        row -> {
+          single.put(row.getString(1), ShapeText.read(StoredText.text(row.getBytes(2))));
+        },
+        (Object) raw);
+    var unions = new HashMap<SortedSet<String>, Shape>();
+    for (SortedSet<String> set : sets) {
+      unions.put(set, Shape.union(set.stream().map(single::get).toList()));
+    }
+    return unions;
   }
 
   private boolean isStreaming(long job) {
