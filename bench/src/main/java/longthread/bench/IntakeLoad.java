@@ -31,7 +31,7 @@ public final class IntakeLoad {
   private static final int CONNECTIONS = 32;
   private static final int SENDERS = 4;
   private static final int BATCH = 100;
-  private static final int ROUNDS = 3;
+  private static final int ROUNDS = 2;
   private static final int COLUMNS = 20;
 
   private final HttpClient http =
@@ -53,7 +53,7 @@ public final class IntakeLoad {
     for (int round = 1; round <= ROUNDS; round++) {
       double control = control(args[2], password);
       double single = load.single(EVENTS);
-      double batches = load.batches(EVENTS * 4);
+      double batches = load.batches(EVENTS * 2);
       double applied = load.drained();
       System.out.printf(
           "round %d: one commit each %.0f/s; single posts %.0f/s (%.1f times); batches of %d %.0f/s"

@@ -8,6 +8,7 @@ import java.util.HexFormat;
 import java.util.TreeMap;
 import tools.jackson.core.StreamReadConstraints;
 import tools.jackson.core.StreamReadFeature;
+import tools.jackson.core.io.JsonStringEncoder;
 import tools.jackson.core.json.JsonFactory;
 import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.JsonNode;
@@ -51,7 +52,9 @@ public final class CanonicalJson {
       value.properties().forEach(member -> sorted.put(member.getKey(), member.getValue()));
       String separator = "{";
       for (var member : sorted.entrySet()) {
-        text.append(separator).append(MAPPER.writeValueAsString(member.getKey())).append(':');
+        text.append(separator);
+        quote(member.getKey(), text);
+        text.append(':');
         write(member.getValue(), text);
         separator = ",";
       }
@@ -64,12 +67,20 @@ public final class CanonicalJson {
         separator = ",";
       }
       text.append(value.isEmpty() ? "[]" : "]");
+    } else if (value.isString()) {
+      quote(value.stringValue(), text);
     } else if (value.isBigDecimal()) {
       BigDecimal number = value.decimalValue();
       text.append(number.toString());
     } else {
       text.append(MAPPER.writeValueAsString(value));
     }
+  }
+
+  private static void quote(String string, StringBuilder text) {
+    text.append('"');
+    JsonStringEncoder.getInstance().quoteAsString(string, text);
+    text.append('"');
   }
 
   /** SHA-256 of a text in UTF-8, in hex. */
