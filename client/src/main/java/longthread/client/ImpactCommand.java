@@ -103,10 +103,10 @@ final class ImpactCommand extends Output implements Callable<Integer> {
             "%s of %s: %d break, %d go stale, %d shift in values, %d in rows, %d untouched (%d certainly)%n%n",
             text(impact.path("change")),
             text(impact.path("of")),
-            counts.path("breaks").intValue(),
-            counts.path("goes-stale").intValue(),
-            counts.path("values-shift").intValue(),
-            counts.path("rows-shift").intValue(),
+            counts.path("breaks").intValue(0),
+            counts.path("goes-stale").intValue(0),
+            counts.path("values-shift").intValue(0),
+            counts.path("rows-shift").intValue(0),
             impact.path("untouched").path("count").intValue(),
             impact.path("untouched").path("certain").intValue());
     var table = new Table("VERDICT", "HOPS", "KIND", "NAME", "OWNERS", "COLUMNS", "REFERENCE");

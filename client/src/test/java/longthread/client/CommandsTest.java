@@ -1,0 +1,195 @@
+package longthread.client;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import com.sun.net.httpserver.HttpExchange;
+import com.sun.net.httpserver.HttpServer;
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.net.InetSocketAddress;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.zip.GZIPOutputStream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+/** The commands against a server that answers as told, so that each answer can be a rare one. */
+class CommandsTest {
+  private record Asked(String line, String key, String body) {}
+
+  private record Said(int code, String out, String err) {}
+
+  private final List<Asked> asked = new ArrayList<>();
+  private HttpServer server;
+  private int status = 200;
+  private String answer = "{}";
+
+  @BeforeEach
+  void startServer() throws IOException {
+    server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
+    server.createContext("/", this::answer);
+    server.start();
+  }
+
+  @AfterEach
+  void stopServer() {
+    server.stop(0);
+  }
+
+  private void answer(HttpExchange exchange) throws IOException {
+    String body = new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
+    asked.add(
+        new Asked(
+            exchange.getRequestMethod() + " " + exchange.getRequestURI(),
+            exchange.getRequestHeaders().getFirst("Authorization"),
+            body));
+    byte[] bytes = answer.getBytes(StandardCharsets.UTF_8);
+    exchange.sendResponseHeaders(status, bytes.length == 0 ? -1 : bytes.length);
+    exchange.getResponseBody().write(bytes);
+    exchange.close();
+  }
+
+  private Said run(String... words) {
+    var out = new StringWriter();
+    var err = new StringWriter();
+    String url = "http://127.0.0.1:" + server.getAddress().getPort();
+    int code =
+        Main.run(
+            words,
+            Map.of("LONGTHREAD_URL", url, "LONGTHREAD_TOKEN", "lt_key"),
+            new PrintWriter(out),
+            new PrintWriter(err));
+    return new Said(code, out.toString(), err.toString());
+  }
+
+  @Test
+  void a_reference_travels_whole_in_the_query_with_the_key() {
+    answer = "{\"hops\":[],\"basis\":\"assets\"}";
+    run("thread", "postgres://h:1/a.b#c d", "@n/j");
+    assertThat(asked.get(0).line())
+        .contains("from=postgres%3A%2F%2Fh%3A1%2Fa.b%23c+d")
+        .contains("to=%40n%2Fj");
+    assertThat(asked.get(0).key()).isEqualTo("Bearer lt_key");
+  }
+
+  @ParameterizedTest
+  @CsvSource({"404, 3", "409, 3", "400, 4", "401, 4", "403, 4", "410, 4", "500, 4", "503, 4"})
+  void a_refusal_prints_its_detail_on_standard_error_and_has_its_exit_code(int given, int code) {
+    status = given;
+    answer = "{\"type\":\"/problems/x\",\"detail\":\"do this instead\"}";
+    Said said = run("find", "x");
+    assertThat(said.code()).isEqualTo(code);
+    assertThat(said.err()).isEqualTo("longthread: do this instead" + System.lineSeparator());
+    assertThat(said.out()).isEmpty();
+  }
+
+  @Test
+  void an_answer_that_is_not_the_services_is_told_as_such() {
+    answer = "<html>proxy</html>";
+    assertThat(run("find", "x").err()).contains("is not this service");
+    status = 502;
+    assertThat(run("find", "x").err()).contains("502");
+  }
+
+  @Test
+  void json_is_passed_on_whole() {
+    answer = "{\"hits\":[],\"total\":0,\"novelty\":{\"deep\":1}}";
+    assertThat(run("find", "x", "--json").out()).contains("\"novelty\"").contains("\"deep\"");
+  }
+
+  @Test
+  void nothing_found_says_so_and_is_no_failure() {
+    answer = "{\"hits\":[],\"total\":0}";
+    Said said = run("find", "x");
+    assertThat(said.code()).isZero();
+    assertThat(said.err()).contains("nothing matches");
+  }
+
+  @Test
+  void impact_fails_only_on_the_verdict_asked_for() {
+    answer =
+        "{\"of\":\"n/a\",\"change\":\"drop\",\"summary\":{\"verdicts\":{\"breaks\":0,\"goes-stale\":2}},"
+            + "\"items\":[],\"untouched\":{\"count\":0,\"certain\":0,\"items\":[]}}";
+    assertThat(run("impact", "a", "--fail-on", "breaks").code()).isZero();
+    assertThat(run("impact", "a", "--fail-on", "goes-stale").code()).isEqualTo(1);
+  }
+
+  @Test
+  void possible_verdicts_are_marked() {
+    answer =
+        "{\"of\":\"n/a\",\"change\":\"drop\",\"summary\":{\"verdicts\":{}},\"items\":[{\"ref\":\"n/b\",\"kind\":\"table\","
+            + "\"name\":\"b\",\"verdict\":\"breaks\",\"certainty\":\"possible\",\"hops\":1,\"owners\":[],\"columns\":[],\"thread\":[]}],"
+            + "\"untouched\":{\"count\":0,\"certain\":0,\"items\":[]}}";
+    assertThat(run("impact", "a").out()).contains("breaks (possible)");
+  }
+
+  @Test
+  void a_thread_is_indented_step_by_step() {
+    answer =
+        "{\"basis\":\"decides\",\"reversed\":true,\"to\":\"n/c\",\"hops\":["
+            + "{\"from\":\"n/a#k\",\"to\":\"n/b\",\"flow\":\"GROUP_BY\",\"job\":\"@n/j\"},"
+            + "{\"from\":\"n/b\",\"to\":\"n/c\",\"flow\":\"TRANSFORMATION\",\"masking\":true}]}";
+    Said said = run("thread", "c", "a");
+    assertThat(said.out())
+        .startsWith(
+            "n/a#k\n  └ decides (group by) by @n/j into\n    n/b\n    └ computed, masked, into\n      n/c\n");
+    assertThat(said.out()).contains("No value travels all the way");
+    assertThat(said.err()).contains("the data flows the other way");
+  }
+
+  @Test
+  void files_are_sent_in_batches_and_refusals_named_by_file_and_line(@TempDir Path folder)
+      throws IOException {
+    answer =
+        "{\"received\":2,\"accepted\":1,\"duplicates\":0,\"refused\":[{\"index\":1,\"reason\":\"why\",\"problem\":\"p\"}],\"receipt\":\"7\"}";
+    Path file = Files.writeString(folder.resolve("e.ndjson"), "{}\n\n{}\n{}\n{}");
+    Said said = run("send", "--batch", "2", file.toString());
+    assertThat(asked).extracting(Asked::body).containsExactly("{}\n\n{}\n", "{}\n{}");
+    assertThat(said.err()).contains("e.ndjson:3: why").contains("e.ndjson:5: why");
+    assertThat(said.out()).contains("4 received, 2 accepted");
+  }
+
+  @Test
+  void packed_files_and_arrays_are_sent_as_they_are(@TempDir Path folder) throws IOException {
+    answer = "{\"received\":1,\"accepted\":1,\"duplicates\":1,\"refused\":[],\"receipt\":\"7\"}";
+    var packed = new ByteArrayOutputStream();
+    try (var gzip = new GZIPOutputStream(packed)) {
+      gzip.write("{\"a\":1}\n".getBytes(StandardCharsets.UTF_8));
+    }
+    Path zipped = Files.write(folder.resolve("e.gz"), packed.toByteArray());
+    Path array = Files.writeString(folder.resolve("e.json"), "\n [ {\"a\":1},\n{\"b\":2} ]");
+    assertThat(run("send", zipped.toString(), array.toString(), "--json").code()).isZero();
+    assertThat(asked)
+        .extracting(Asked::body)
+        .containsExactly("{\"a\":1}\n", "[ {\"a\":1},\n{\"b\":2} ]");
+  }
+
+  @Test
+  void keys_are_made_listed_and_revoked() {
+    answer = "{\"name\":\"k\",\"role\":\"emitter\",\"token\":\"lt_new\"}";
+    assertThat(run("key", "make", "k", "--role", "emitter").out().strip()).isEqualTo("lt_new");
+    assertThat(asked.get(0).body()).contains("\"role\":\"emitter\"");
+    answer = "";
+    assertThat(run("key", "revoke", "a b").code()).isZero();
+    assertThat(asked.get(1).line()).isEqualTo("DELETE /api/v1/keys/a+b");
+    assertThat(run("key").out()).contains("make").contains("revoke");
+  }
+
+  @Test
+  void missing_words_are_wrong_usage() {
+    assertThat(run("thread", "only-one").code()).isEqualTo(2);
+    assertThat(run("find", "--nonsense").code()).isEqualTo(2);
+    assertThat(run("runs", "--limit", "many").code()).isEqualTo(2);
+    assertThat(asked).isEmpty();
+  }
+}
