@@ -1,0 +1,257 @@
+import { fireEvent, screen, waitFor, within } from '@testing-library/react'
+import { afterEach, describe, expect, it, vi } from 'vitest'
+import { AssetPage } from './asset/AssetPage'
+import { CausesPage } from './causes/CausesPage'
+import { FindPage } from './find/FindPage'
+import { ImpactPage } from './impact/ImpactPage'
+import { IntakePage } from './intake/IntakePage'
+import { RunsPage } from './runs/RunsPage'
+import { SignInPage } from './session/SignInPage'
+import { showPage, stubService } from './testPages'
+
+afterEach(() => vi.unstubAllGlobals())
+
+const hit = {
+  ref: 'n/core.a',
+  kind: 'table',
+  name: 'a',
+  system: 'barn',
+  container: ['core'],
+  description: 'All of a',
+  owners: ['Warehouse'],
+  labels: ['core'],
+  retired: false,
+  described: false,
+  columns: ['fat'],
+  score: 1,
+}
+const facets = { kind: { table: 1 }, system: { barn: 1 }, owner: {}, label: {} }
+
+describe('find', () => {
+  it('shows hits with what matched, and puts a chosen filter into the address', async () => {
+    stubService({ search: { hits: [hit], total: 1, facets } })
+    showPage(<FindPage />, '/find?q=fat')
+    expect(await screen.findByText('1 asset for “fat”')).toBeInTheDocument()
+    expect(screen.getByText(/columns: fat/)).toBeInTheDocument()
+    expect(screen.getByText('only mentioned')).toBeInTheDocument()
+    fireEvent.click(screen.getByRole('button', { name: /table/ }))
+    await waitFor(() => expect(screen.getByLabelText('address')).toHaveTextContent('/find?q=fat&kind=table'))
+  })
+
+  it('says what to try when nothing matches', async () => {
+    stubService({ search: { hits: [], total: 0, facets } })
+    showPage(<FindPage />, '/find?q=nothing')
+    expect(await screen.findByText(/Nothing matches/)).toBeInTheDocument()
+  })
+
+  it('tells that the service does not answer', async () => {
+    vi.stubGlobal('fetch', () => Promise.reject(new Error('refused')))
+    showPage(<FindPage />, '/find?q=x')
+    expect((await screen.findAllByText('The service does not answer')).length).toBeGreaterThan(0)
+  })
+})
+
+const asset = {
+  ...hit,
+  described: true,
+  owners: [{ name: 'Warehouse', what: 'team', address: 'w@x.example' }],
+  parts: ['n/core.a', 'n/other'],
+  columns: [
+    {
+      name: 'fat_pct',
+      ref: 'n/core.a#fat_pct',
+      type: 'numeric',
+      labels: ['personal'],
+      listed: false,
+      feeds: 2,
+      sources: [{ ref: 'n/raw.a#fat', flow: 'TRANSFORMATION', masking: true, by: '@n/job' }],
+    },
+  ],
+  freshness: { state: 'failed' },
+  checks: [
+    { name: 'rows', passed: false, at: '2031-05-01T00:00:00Z', job: '@n/c', run: 'run:1', detail: 'found 0' },
+  ],
+  notices: [],
+  evidence: { observed: 3, declared: 1 },
+  upstream: [],
+  downstream: [{ ref: 'n/r', name: 'The report', kind: 'report', system: 'bi', holds: true }],
+  runs: [],
+  versions: [],
+  facets: [],
+}
+
+describe('an asset', () => {
+  it('tells what it is, what it is merged from, and where its columns come from', async () => {
+    stubService({ asset })
+    showPage(<AssetPage />, '/asset?ref=n%2Fcore.a')
+    expect(await screen.findByText('All of a')).toBeInTheDocument()
+    expect(screen.getByText('n/other')).toBeInTheDocument()
+    expect(screen.getByText('1 failing')).toBeInTheDocument()
+    expect(screen.getByRole('link', { name: 'Warehouse' })).toHaveAttribute('href', 'mailto:w@x.example')
+    expect(screen.getByText(/computed, masked/)).toBeInTheDocument()
+    expect(screen.getByText('unlisted')).toBeInTheDocument()
+    expect(screen.getByText('nothing that is known')).toBeInTheDocument()
+  })
+
+  it('opens a tab by the address', async () => {
+    stubService({ asset })
+    showPage(<AssetPage />, '/asset?ref=n%2Fcore.a&tab=checks')
+    expect(await screen.findByText('found 0')).toBeInTheDocument()
+  })
+
+  it('that is not known is told with the nearest names', async () => {
+    const body = {
+      title: 'Nothing has this name',
+      detail: 'x is not in the catalog',
+      status: 404,
+      nearest: ['n/y'],
+    }
+    stubService({ asset: { status: 404, body } })
+    showPage(<AssetPage />, '/asset?ref=x')
+    expect(await screen.findByText('x is not in the catalog')).toBeInTheDocument()
+    expect(screen.getByRole('link', { name: 'n/y' })).toBeInTheDocument()
+  })
+})
+
+const item = {
+  ref: 'n/r',
+  kind: 'report',
+  name: 'The report',
+  system: 'bi',
+  verdict: 'breaks',
+  verdicts: [{ verdict: 'breaks', certainty: 'possible' }],
+  certainty: 'possible',
+  hops: 2,
+  thread: [],
+  columns: [],
+  owners: ['Payout office'],
+  ownerAddresses: [],
+  labels: [],
+  url: 'http://x/asset',
+}
+const impact = {
+  of: 'n/a',
+  change: 'drop',
+  changes: [],
+  summary: {
+    verdicts: { breaks: 1, 'goes-stale': 0, 'values-shift': 0, 'rows-shift': 0 },
+    kinds: {},
+    owners: {},
+  },
+  items: [item],
+  total: 1,
+  untouched: {
+    count: 1,
+    certain: 0,
+    items: [
+      { ref: 'n/u', kind: 'table', name: 'u', hops: 1, certainty: 'possible', missing: 'half the map' },
+    ],
+  },
+}
+
+describe('impact', () => {
+  it('lists verdicts with their doubt, and why untouched is not certain', async () => {
+    stubService({ impact })
+    showPage(<ImpactPage />, '/impact?ref=n%2Fa&change=drop')
+    expect(await screen.findByText('The report')).toBeInTheDocument()
+    expect(screen.getAllByText('possibly').length).toBe(2)
+    expect(screen.getByText('half the map')).toBeInTheDocument()
+  })
+
+  it('asks again with the verdict chosen', async () => {
+    const asked = stubService({ impact })
+    showPage(<ImpactPage />, '/impact?ref=n%2Fa&change=drop')
+    fireEvent.click(await screen.findByRole('button', { name: /1\s*breaks/ }))
+    await waitFor(() => expect(asked.some((url) => url.includes('verdict=breaks'))).toBe(true))
+  })
+
+  it('waits for the new type of a retype', async () => {
+    const asked = stubService({ impact })
+    showPage(<ImpactPage />, '/impact?ref=n%2Fa%23x&change=retype')
+    expect(await screen.findByText('Give the new type to judge this change.')).toBeInTheDocument()
+    expect(asked.filter((url) => url.includes('/impact'))).toHaveLength(0)
+  })
+})
+
+describe('causes', () => {
+  const suspect = {
+    ref: '@n/land',
+    name: 'flow.land',
+    kind: 'job',
+    what: 'missing',
+    at: '2031-05-01T02:10:00Z',
+    score: 0.75,
+    evidence: 'it runs every 24 h',
+    thread: [],
+    owners: [],
+    explains: [
+      {
+        ref: '@n/build',
+        name: 'build',
+        kind: 'job',
+        what: 'failed',
+        at: '2031-05-01T03:00:00Z',
+        evidence: '',
+        error: 'boom',
+        owners: [],
+      },
+    ],
+  }
+  const symptom = { ref: 'n/r', name: 'The report', kind: 'report' }
+
+  it('show the suspect, its share, and what follows from it', async () => {
+    stubService({ causes: { symptom, at: '', suspects: [suspect], explained: [] } })
+    showPage(<CausesPage />, '/causes?ref=n%2Fr')
+    const card = await screen.findByLabelText('Suspect 1')
+    expect(within(card).getByText('75%')).toBeInTheDocument()
+    expect(within(card).getByText('did not run')).toBeInTheDocument()
+    expect(within(card).getByText(/boom/)).toBeInTheDocument()
+    expect(within(card).getByText('nobody named')).toBeInTheDocument()
+    expect(screen.getByText(/Nothing tells when/)).toBeInTheDocument()
+  })
+
+  it('are none where all is well', async () => {
+    stubService({ causes: { symptom, at: '', suspects: [], explained: [] } })
+    showPage(<CausesPage />, '/causes?ref=n%2Fr')
+    expect(await screen.findByText(/Nothing upstream failed/)).toBeInTheDocument()
+  })
+})
+
+describe('runs and intake', () => {
+  it('runs that match nothing say when they appear', async () => {
+    stubService({ runs: { runs: [], states: {} }, search: { hits: [], total: 0, facets } })
+    showPage(<RunsPage />, '/runs?state=failed')
+    expect(await screen.findByText(/No run matches/)).toBeInTheDocument()
+  })
+
+  it('an intake with refusals tells each reason', async () => {
+    stubService({
+      intake: {
+        received: 2,
+        applied: 1,
+        duplicates: 0,
+        refused: 1,
+        waiting: 0,
+        graphChange: 1,
+        recent: [],
+        refusals: [
+          { id: 1, receivedAt: '2031-05-01T00:00:00Z', problem: 'bad-time', reason: 'write an offset' },
+        ],
+      },
+    })
+    showPage(<IntakePage />, '/intake')
+    expect(await screen.findByText('write an offset')).toBeInTheDocument()
+    expect(screen.getByText(/No event has come in yet/)).toBeInTheDocument()
+  })
+})
+
+describe('signing in', () => {
+  it('tells why it failed', async () => {
+    stubService({ session: { status: 401, body: { title: 'no', detail: 'check both', status: 401 } } })
+    showPage(<SignInPage />, '/')
+    fireEvent.change(screen.getByLabelText('Name'), { target: { value: 'ida' } })
+    fireEvent.change(screen.getByLabelText('Password'), { target: { value: 'guess' } })
+    fireEvent.click(screen.getByRole('button', { name: 'Sign in' }))
+    expect(await screen.findByText('check both')).toBeInTheDocument()
+  })
+})
