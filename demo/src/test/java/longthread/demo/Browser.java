@@ -22,10 +22,15 @@ final class Browser implements AutoCloseable {
           "--disable-component-update",
           "--disable-sync");
 
+  /** Machines are shared and may be slow; a test that passes does not wait for long. */
+  private static final double PATIENCE_MILLIS = 60_000;
+
   private final Playwright playwright;
   private final com.microsoft.playwright.Browser browser;
 
   Browser() {
+    com.microsoft.playwright.assertions.PlaywrightAssertions.setDefaultAssertionTimeout(
+        PATIENCE_MILLIS);
     playwright =
         Playwright.create(
             new Playwright.CreateOptions().setEnv(Map.of("PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD", "1")));
@@ -49,7 +54,7 @@ final class Browser implements AutoCloseable {
                     mode.equals("dark")
                         ? com.microsoft.playwright.options.ColorScheme.DARK
                         : com.microsoft.playwright.options.ColorScheme.LIGHT));
-    context.setDefaultTimeout(20_000);
+    context.setDefaultTimeout(PATIENCE_MILLIS);
     return context.newPage();
   }
 

@@ -32,6 +32,8 @@ final class DemoWorld {
     }
     service.postgres().createDatabase("barn");
     assertThat(play("history")).isZero();
+    Long newest = service.jdbc().queryForObject("select max(id) from event_block", Long.class);
+    service.api().see(String.valueOf(newest));
   }
 
   int play(String what) {

@@ -85,7 +85,7 @@ class IntakeTest {
   @Test
   void the_same_bytes_count_once() {
     String event = event("twice");
-    api.post("/api/v1/lineage", event, "Prefer", "wait=5");
+    api.event(event);
     assertThat(api.post("/api/v1/lineage", event).json().path("duplicate").booleanValue()).isTrue();
     long seen =
         service
@@ -189,6 +189,7 @@ class IntakeTest {
     assertThat(answer.json().path("refused").get(0).path("index").intValue()).isEqualTo(1);
     assertThat(answer.json().path("refused").get(1).path("problem").stringValue(""))
         .isEqualTo("missing-member");
+    api.see(answer.json().path("receipt").stringValue(""));
     assertThat(api.get("/api/v1/asset", "ref", "@" + namespace + "/l2").status()).isEqualTo(200);
   }
 

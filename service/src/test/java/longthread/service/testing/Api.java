@@ -15,6 +15,9 @@ public final class Api {
   private static final HttpClient HTTP = HttpClient.newHttpClient();
   private static final JsonMapper JSON = new JsonMapper();
 
+  /** How many times ten seconds to wait for the applier. */
+  private static final int PATIENCE = 12;
+
   /** An answer of whatever status. */
   public record Answer(int status, String body, java.net.http.HttpHeaders headers) {
     public JsonNode json() {
@@ -62,13 +65,27 @@ public final class Api {
 
   /** Sends an event written with single quotes, and waits until queries show it. */
   public Answer event(String event) {
-    return post(
-        "/api/v1/lineage",
-        event.replace('\'', '"'),
-        "Content-Type",
-        "application/json; charset=UTF-8",
-        "Prefer",
-        "wait=4");
+    Answer answer =
+        post(
+            "/api/v1/lineage",
+            event.replace('\'', '"'),
+            "Content-Type",
+            "application/json; charset=UTF-8");
+    if (answer.status() == 201) {
+      see(answer.json().path("receipt").stringValue(""));
+    }
+    return answer;
+  }
+
+  /** Waits until queries show what a receipt stands for, however slow the machine is. */
+  public void see(String receipt) {
+    int status = 503;
+    for (int tries = 0; status == 503 && tries < PATIENCE; tries++) {
+      status = get("/api/v1/search", "limit", "1", "after", receipt).status();
+    }
+    if (status != 200) {
+      throw new IllegalStateException("receipt " + receipt + " is not seen: " + status);
+    }
   }
 
   public Answer delete(String path) {
