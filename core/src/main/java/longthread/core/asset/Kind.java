@@ -22,11 +22,6 @@ public enum Kind {
     return name().toLowerCase(Locale.ROOT);
   }
 
-  /** Whether people look at it and act on it. */
-  public boolean isPresented() {
-    return this == CHART || this == REPORT || this == DASHBOARD;
-  }
-
   /**
    * The kind of a dataset: what its type facet says, else what its namespace's scheme is known to
    * hold, else the general {@link #DATASET}.

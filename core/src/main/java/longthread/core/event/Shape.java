@@ -47,11 +47,6 @@ public record Shape(
     return new Shape(inputs, outputs, columns, described, gap);
   }
 
-  /** Whether the map says of some column of {@code output} where it comes from. */
-  public boolean describes(DatasetName output) {
-    return described.stream().anyMatch(column -> column.dataset().equals(output));
-  }
-
   /** Every pair of an input and an output that this shape holds to feed each other. */
   public List<DatasetPair> pairs() {
     var pairs = new ArrayList<DatasetPair>();
