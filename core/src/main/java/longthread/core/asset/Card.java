@@ -1,5 +1,6 @@
 package longthread.core.asset;
 
+import java.time.Instant;
 import java.util.List;
 import org.jspecify.annotations.Nullable;
 
@@ -13,6 +14,10 @@ import org.jspecify.annotations.Nullable;
  * @param described whether any event said anything of it, or only mentioned it
  * @param retired whether it was dropped and not written since
  * @param code the program text of a job
+ * @param details further properties that its source told, such as storage or processing type
+ * @param ties jobs that run before or after a job, told apart from the flow of data
+ * @param renamedTo the reference of the name it goes by now; null while the name itself lives
+ * @param formerly the names it had before, and until when; what they were then is its past
  */
 public record Card(
     String ref,
@@ -29,7 +34,11 @@ public record Card(
     List<Symlink> symlinks,
     boolean described,
     boolean retired,
-    @Nullable Code code) {
+    @Nullable Code code,
+    List<Detail> details,
+    List<Tie> ties,
+    @Nullable String renamedTo,
+    List<Former> formerly) {
   /** A column as its schema lists it; {@code path} as in references. */
   public record Column(
       String path, @Nullable String type, @Nullable String description, List<Tag> tags) {}
@@ -49,12 +58,30 @@ public record Card(
   public record Code(
       String text, String language, @Nullable String dialect, @Nullable String location) {}
 
+  /** A property in words. */
+  public record Detail(String name, String value) {}
+
+  /**
+   * Another job that this one is tied to.
+   *
+   * @param before whether the other one comes before this one
+   * @param data whether data goes between them, told without a dataset; else it is control flow
+   * @param rule when it triggers, in the emitter's words
+   */
+  public record Tie(String ref, boolean before, boolean data, @Nullable String rule) {}
+
+  /** A name that was in use up to a moment, this excluded; {@code alive} if it began anew since. */
+  public record Former(String ref, Instant until, boolean alive) {}
+
   public Card {
     container = List.copyOf(container);
     owners = List.copyOf(owners);
     tags = List.copyOf(tags);
     columns = List.copyOf(columns);
     symlinks = List.copyOf(symlinks);
+    details = List.copyOf(details);
+    ties = List.copyOf(ties);
+    formerly = List.copyOf(formerly);
   }
 
   /**
@@ -67,5 +94,29 @@ public record Card(
     }
     String place = container.get(container.size() - 1);
     return place + (kind == Kind.FILE ? "/" : ".") + name;
+  }
+
+  /** The same card with what is known of its names over time. */
+  public Card named(boolean nowRetired, @Nullable String nowCalled, List<Former> before) {
+    return new Card(
+        ref,
+        kind,
+        name,
+        title,
+        system,
+        container,
+        description,
+        url,
+        owners,
+        tags,
+        columns,
+        symlinks,
+        described,
+        nowRetired,
+        code,
+        details,
+        ties,
+        nowCalled,
+        before);
   }
 }

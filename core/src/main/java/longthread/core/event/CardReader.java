@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
@@ -44,7 +45,11 @@ public final class CardReader {
         symlinks(facet(facets, "symlinks")),
         described,
         dropped,
-        null);
+        null,
+        details(facets),
+        List.of(),
+        null,
+        List.of());
   }
 
   /**
@@ -77,7 +82,84 @@ public final class CardReader {
         List.of(),
         described,
         false,
-        code(facets, location));
+        code(facets, location),
+        details(facets),
+        ties(job, facets),
+        null,
+        List.of());
+  }
+
+  /** Members of facets that are shown as properties, as facet, member, and name shown. */
+  private static final String[][] DETAILS = {
+    {"jobType", "processingType", "processing"},
+    {"jobType", "integration", "integration"},
+    {"jobType", "jobType", "job type"},
+    {"datasetType", "datasetType", "type"},
+    {"datasetType", "subType", "subtype"},
+    {"version", "datasetVersion", "version"},
+    {"storage", "storageLayer", "table format"},
+    {"storage", "fileFormat", "file format"},
+    {"catalog", "framework", "catalog framework"},
+    {"catalog", "type", "catalog type"},
+    {"catalog", "name", "catalog"},
+    {"catalog", "warehouseUri", "warehouse"},
+    {"dataSource", "uri", "source address"},
+    {"lifecycleStateChange", "lifecycleStateChange", "last life cycle event"},
+    {"sourceCodeLocation", "repoUrl", "repository"},
+    {"sourceCodeLocation", "path", "code path"},
+    {"sourceCodeLocation", "version", "code version"},
+    {"sourceCodeLocation", "branch", "branch"},
+    {"sourceCodeLocation", "tag", "code tag"},
+  };
+
+  private static List<Card.Detail> details(Map<String, JsonNode> facets) {
+    var details = new ArrayList<Card.Detail>();
+    for (String[] detail : DETAILS) {
+      String value = text(facet(facets, detail[0]), detail[1]);
+      if (value != null && !value.isBlank()) {
+        details.add(new Card.Detail(detail[2], value));
+      }
+    }
+    return details;
+  }
+
+  /** The jobs before and after: by control flow, or by data that no dataset stands for. */
+  private static List<Card.Tie> ties(JobName job, Map<String, JsonNode> facets) {
+    var ties = new TreeMap<String, Card.Tie>();
+    JsonNode dependencies = facet(facets, "jobDependencies");
+    for (boolean before : new boolean[] {true, false}) {
+      for (JsonNode other : dependencies.path(before ? "upstream" : "downstream")) {
+        String rule = text(other, "status_trigger_rule");
+        tie(
+            ties,
+            other.path("job"),
+            before,
+            false,
+            rule == null ? text(dependencies, "trigger_rule") : rule);
+      }
+    }
+    for (JsonNode entry : facet(facets, "lineage").path("entries")) {
+      for (JsonNode source : entry.path("inputs")) {
+        if ("JOB".equals(text(source, "type"))) {
+          tie(ties, source, true, true, null);
+        }
+      }
+    }
+    ties.values().removeIf(tie -> tie.ref().equals(job.reference()));
+    return List.copyOf(ties.values());
+  }
+
+  private static void tie(
+      Map<String, Card.Tie> ties,
+      JsonNode other,
+      boolean before,
+      boolean data,
+      @Nullable String rule) {
+    JobName name = ShapeReader.job(other);
+    if (name != null) {
+      var tie = new Card.Tie(name.reference(), before, data, rule);
+      ties.putIfAbsent(tie.ref() + before + data, tie);
+    }
   }
 
   private static Card.@Nullable Code code(Map<String, JsonNode> facets, JsonNode location) {

@@ -2,6 +2,7 @@ package longthread.core.event;
 
 import java.util.List;
 import java.util.Optional;
+import java.util.SortedMap;
 import java.util.SortedSet;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
@@ -11,21 +12,34 @@ import org.jspecify.annotations.Nullable;
  * All that one event says.
  *
  * @param job the job of a run or job event; null for a dataset event
+ * @param dataset the dataset of a dataset event; null otherwise
  * @param run what it says about the run; empty unless it is a run event
- * @param shape the lineage it states
- * @param shapeDigest SHA-256 of the shape's text, in hex
+ * @param stated the lineage it states of its job
+ * @param declared the lineage that datasets tell of themselves, without a job
+ * @param renames which datasets it says to have had another name before
  * @param datasets every dataset it mentions
  * @param jobs every job it mentions, parents among them
  */
 public record EventFacts(
     EventTime at,
-    String producer,
+    Emitter emitter,
     @Nullable JobName job,
     @Nullable DatasetName dataset,
     Optional<RunFact> run,
-    Shape shape,
-    String shapeText,
-    String shapeDigest,
+    Stated stated,
+    SortedMap<DatasetName, Stated> declared,
     List<FacetFact> facets,
+    List<Rename> renames,
     SortedSet<DatasetName> datasets,
-    SortedSet<JobName> jobs) {}
+    SortedSet<JobName> jobs) {
+  /** The lineage it states of its job. */
+  public Shape shape() {
+    return stated.shape();
+  }
+
+  /** What sort of event it is, in one word: the type of a run event, else JOB or DATASET. */
+  public String type() {
+    return run.map(fact -> fact.type() == null ? "RUN" : fact.type())
+        .orElse(job != null ? "JOB" : "DATASET");
+  }
+}

@@ -1,22 +1,24 @@
 package longthread.core.event;
 
-import java.nio.ByteBuffer;
-import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
 import longthread.core.asset.BadNameException;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
+import longthread.core.event.EventScan.DatasetPart;
+import longthread.core.event.EventScan.JobPart;
+import longthread.core.event.EventScan.Slice;
 import org.jspecify.annotations.Nullable;
-import tools.jackson.core.JacksonException;
-import tools.jackson.core.exc.StreamConstraintsException;
 import tools.jackson.databind.JsonNode;
 
 /** Reads the bytes of one event of the open lineage standard into facts. */
@@ -24,277 +26,354 @@ public final class EventReader {
   /** How many bytes of UTF-8 a reference may take; an index of the database holds no more. */
   public static final int LONGEST_REFERENCE = 2_000;
 
-  private static final int LONGEST_KEY = 500;
+  /** How many columns one schema may have, nested fields counted. */
+  public static final int MOST_COLUMNS = 20_000;
+
+  /** The facets that say where data comes from. */
+  private static final Set<String> LINEAGE_FACETS =
+      Set.of("columnLineage", "lineage", "longthread_holds");
+
+  private static final long SMALL_MEMORY = 1 << 20;
 
   private EventReader() {}
 
   /**
-   * Returns all that the event says, in time and space linear in its size. Safe for many threads.
+   * Checks that {@link #read} will be able to read these bytes, in one streaming pass: an event
+   * that passes here is never refused later. Safe for many threads.
+   *
+   * @throws UnreadableEventException as {@link #read}
+   */
+  public static void check(byte[] bytes) throws UnreadableEventException {
+    new Reading(EventScan.of(bytes), Instant.MAX.minusSeconds(1_000_000), null).check();
+  }
+
+  /** Returns all that the event says, as {@link #read(byte[], Instant, FacetMemory)} does. */
+  public static EventFacts read(byte[] bytes, Instant receivedAt) throws UnreadableEventException {
+    return read(bytes, receivedAt, new FacetMemory(SMALL_MEMORY));
+  }
+
+  /**
+   * Returns all that the event says, in time and space linear in its size, and faster by what the
+   * memory knows already.
    *
    * @param receivedAt when the bytes arrived, against which far-future times are told
    * @throws UnreadableEventException if the bytes are not UTF-8, not JSON, nested deeper than
    *     {@value CanonicalJson#DEEPEST}, or lack what the standard requires
    * @see "OpenLineage spec 2-0-2, RunEvent, JobEvent, DatasetEvent"
    */
-  public static EventFacts read(byte[] bytes, Instant receivedAt) throws UnreadableEventException {
-    JsonNode event = parse(bytes);
-    if (!event.isObject()) {
-      throw new UnreadableEventException(
-          "not-an-object", "an event is a JSON object; this is " + kindOf(event));
-    }
-    try {
-      return new Reading(event, receivedAt).facts();
-    } catch (BadNameException e) {
-      throw new UnreadableEventException("bad-name", e.getMessage());
-    }
-  }
-
-  private static JsonNode parse(byte[] bytes) throws UnreadableEventException {
-    String text;
-    try {
-      text = StandardCharsets.UTF_8.newDecoder().decode(ByteBuffer.wrap(bytes)).toString();
-    } catch (CharacterCodingException e) {
-      throw new UnreadableEventException(
-          "not-utf-8", "the body is not UTF-8 text; send JSON encoded as UTF-8");
-    }
-    try {
-      return CanonicalJson.MAPPER.readTree(text);
-    } catch (StreamConstraintsException e) {
-      throw new UnreadableEventException(
-          "too-deep",
-          "the event nests deeper than "
-              + CanonicalJson.DEEPEST
-              + " levels or holds an overlong number; flatten the facet that does");
-    } catch (JacksonException e) {
-      var at = e.getLocation();
-      String place =
-          at == null ? "" : " at line " + at.getLineNr() + ", column " + at.getColumnNr();
-      throw new UnreadableEventException(
-          "not-json", "the event is not well-formed JSON" + place + ": " + e.getOriginalMessage());
-    }
-  }
-
-  private static String kindOf(JsonNode node) {
-    return node.isMissingNode() ? "empty" : "a " + node.getNodeType().name().toLowerCase();
+  public static EventFacts read(byte[] bytes, Instant receivedAt, FacetMemory memory)
+      throws UnreadableEventException {
+    return new Reading(EventScan.of(bytes), receivedAt, memory).facts();
   }
 
   /** One event while it is being read. */
   private static final class Reading {
-    private final JsonNode event;
+    private final EventScan scan;
+    private final @Nullable FacetMemory memory;
     private final EventTime at;
     private final List<FacetFact> facets = new ArrayList<>();
+    private final List<Rename> renames = new ArrayList<>();
     private final TreeSet<DatasetName> datasets = new TreeSet<>();
     private final TreeSet<JobName> jobs = new TreeSet<>();
-    private final ShapeReader shape = new ShapeReader();
+    private final TreeMap<DatasetName, Stated> declared = new TreeMap<>();
 
-    Reading(JsonNode event, Instant receivedAt) throws UnreadableEventException {
-      this.event = event;
-      this.at = EventTime.of(time(event, "eventTime"), receivedAt);
+    Reading(EventScan scan, Instant receivedAt, @Nullable FacetMemory memory)
+        throws UnreadableEventException {
+      this.scan = scan;
+      this.memory = memory;
+      this.at = EventTime.of(time(scan.eventTime, "eventTime"), receivedAt);
     }
 
-    EventFacts facts() throws UnreadableEventException {
-      String producer = requiredText(event, "producer", "producer");
-      requiredText(event, "schemaURL", "schemaURL");
-      JobName job = null;
-      DatasetName dataset = null;
-      Optional<RunFact> run = Optional.empty();
-      if (event.has("run")) {
-        JsonNode runNode = object(event, "run", "run");
-        job = job(object(event, "job", "job"), "job");
-        UUID id = uuid(runNode, "run.runId");
-        run = Optional.of(new RunFact(id, job, eventType(), at.at(), at.farFuture()));
-        facets(new FacetFact.OfRun(id, job), runNode.path("facets"), "run.facets");
-        parents(runNode.path("facets").path("parent"));
-        if (runNode.path("facets").has("extractionError")) {
-          shape.sawGap();
-        }
-        lists(id, job);
-      } else if (event.has("job")) {
-        job = job(object(event, "job", "job"), "job");
-        lists(null, job);
-      } else if (event.has("dataset")) {
-        dataset = dataset(object(event, "dataset", "dataset"), "dataset");
+    /** All that may be refused, without reading any facet. */
+    void check() throws UnreadableEventException {
+      required(scan.producer, "producer");
+      required(scan.schemaUrl, "schemaURL");
+      if (scan.hasRun) {
+        uuid(required(scan.runId, "run.runId"));
+        jobName();
+      } else if (scan.job != null) {
+        jobName();
+      } else if (scan.dataset != null) {
+        name(scan.dataset);
       } else {
         throw new UnreadableEventException(
             "missing-member",
             "the event has none of the members run, job and dataset; a run event needs run and"
                 + " job, a job event job, a dataset event dataset");
       }
-      Shape stated = shape.shape();
-      datasets.addAll(stated.inputs());
-      datasets.addAll(stated.outputs());
-      stated.columns().forEach(link -> datasets.add(link.from().dataset()));
-      for (DatasetName name : datasets) {
-        checkLength(name.reference());
+      for (DatasetPart part : scan.inputs) {
+        name(part);
       }
-      for (JobName name : jobs) {
-        checkLength(name.reference());
+      for (DatasetPart part : scan.outputs) {
+        name(part);
       }
-      String text = ShapeText.write(stated);
+    }
+
+    EventFacts facts() throws UnreadableEventException {
+      check();
+      JobName job = scan.hasRun || scan.job != null ? jobName() : null;
+      UUID run = scan.hasRun ? uuid(required(scan.runId, "run.runId")) : null;
+      DatasetName dataset =
+          job == null ? name(java.util.Objects.requireNonNull(scan.dataset)) : null;
+      String version = null;
+      String engine = null;
+      boolean gap = false;
+      if (run != null && job != null) {
+        var subject = new FacetFact.OfRun(run, job);
+        for (Slice slice : scan.runFacets) {
+          FacetFact fact = fact(subject, slice);
+          facets.add(fact);
+          switch (slice.key()) {
+            case "parent" -> parents(fact.value());
+            case "extractionError" -> gap = true;
+            case "jobDependencies" -> {
+              // Told by a run, but about its job: the newest run's word stands for the job.
+              facets.add(
+                  new FacetFact(
+                      new FacetFact.OfJob(job), fact.key(), at, fact.digest(), fact.value()));
+            }
+            case "processing_engine" -> {
+              version = text(fact.value(), "openlineageAdapterVersion");
+              engine = engine(fact.value());
+            }
+            default -> {}
+          }
+        }
+      }
+      Stated stated = Stated.NOTHING;
+      if (job != null) {
+        jobs.add(job);
+        stated = lists(run, job, gap);
+      } else if (dataset != null) {
+        declare(dataset, datasetFacets(dataset, java.util.Objects.requireNonNull(scan.dataset)));
+      }
+      mention(stated);
+      declared.values().forEach(this::mention);
       return new EventFacts(
           at,
-          producer,
+          new Emitter(required(scan.producer, "producer"), version, engine),
           job,
           dataset,
-          run,
+          run == null || job == null
+              ? Optional.empty()
+              : Optional.of(new RunFact(run, job, eventType(), at.at(), at.farFuture())),
           stated,
-          text,
-          CanonicalJson.digest(text),
+          declared,
           facets,
+          renames,
           datasets,
           jobs);
     }
 
-    private static void checkLength(String reference) throws UnreadableEventException {
-      int bytes = reference.getBytes(StandardCharsets.UTF_8).length;
-      if (bytes > LONGEST_REFERENCE) {
-        throw new UnreadableEventException(
-            "bad-name",
-            "the name "
-                + shortened(reference)
-                + " takes "
-                + bytes
-                + " bytes as a reference; at most "
-                + LONGEST_REFERENCE
-                + " can be kept");
+    private void mention(Stated stated) {
+      Shape shape = stated.shape();
+      datasets.addAll(shape.inputs());
+      datasets.addAll(shape.outputs());
+      shape.columns().forEach(link -> datasets.add(link.from().dataset()));
+    }
+
+    /** The facets of the job and of all that it reads and writes; returns the lineage they tell. */
+    private Stated lists(@Nullable UUID run, JobName job, boolean gap)
+        throws UnreadableEventException {
+      // Which lists with which lineage facets: of equal ones the shape is worked out once.
+      var key = new StringBuilder(gap ? "gap" : "");
+      JsonNode jobLineage = null;
+      for (Slice slice : java.util.Objects.requireNonNull(scan.job).facets) {
+        FacetFact fact = fact(new FacetFact.OfJob(job), slice);
+        facets.add(fact);
+        if (slice.key().equals("lineage")) {
+          jobLineage = fact.value();
+          key.append(fact.digest());
+        }
+      }
+      key.append(jobLineage == null ? "" : job.reference());
+      var written = new ArrayList<DatasetName>();
+      var writtenFacets = new ArrayList<List<FacetFact>>();
+      for (DatasetPart part : scan.inputs) {
+        DatasetName name = name(part);
+        datasets.add(name);
+        key.append("\n<").append(name.namespace()).append('\n').append(name.name());
+        runFacets(run, job, name, part, false);
+        declare(name, datasetFacets(name, part));
+      }
+      for (DatasetPart part : scan.outputs) {
+        DatasetName name = name(part);
+        datasets.add(name);
+        key.append("\n>").append(name.namespace()).append('\n').append(name.name());
+        runFacets(run, job, name, part, true);
+        List<FacetFact> lineage = datasetFacets(name, part);
+        lineage.forEach(fact -> key.append('\n').append(fact.key()).append(fact.digest()));
+        written.add(name);
+        writtenFacets.add(lineage);
+      }
+      FacetMemory known = java.util.Objects.requireNonNull(memory);
+      Stated before = known.shape(key.toString());
+      if (before != null) {
+        return before;
+      }
+      var shape = new ShapeReader();
+      for (DatasetPart part : scan.inputs) {
+        shape.reads(name(part));
+      }
+      for (int i = 0; i < written.size(); i++) {
+        shape.writes(written.get(i));
+        for (FacetFact fact : writtenFacets.get(i)) {
+          shape.facet(written.get(i), fact.key(), fact.value());
+        }
+      }
+      if (jobLineage != null) {
+        shape.jobLineage(job, jobLineage);
+      }
+      if (gap) {
+        shape.sawGap();
+      }
+      return known.remember(key.toString(), Stated.of(shape.shape()));
+    }
+
+    /** What a dataset tells of its own sources: it needs no job for that. */
+    private void declare(DatasetName dataset, List<FacetFact> lineage) {
+      if (lineage.isEmpty()) {
+        return;
+      }
+      var shape = new ShapeReader();
+      lineage.forEach(fact -> shape.facet(dataset, fact.key(), fact.value()));
+      if (!shape.shape().isEmpty()) {
+        declared.put(dataset, Stated.of(shape.shape()));
       }
     }
 
-    private @Nullable String eventType() throws UnreadableEventException {
-      JsonNode type = event.path("eventType");
-      if (type.isMissingNode() || type.isNull()) {
-        return null;
-      }
-      if (!type.isString()) {
-        throw wrongType("eventType", "text", type);
-      }
-      return type.stringValue().toUpperCase(java.util.Locale.ROOT);
-    }
-
-    private void lists(@Nullable UUID run, JobName job) throws UnreadableEventException {
-      for (String list : List.of("inputs", "outputs")) {
-        JsonNode nodes = event.path(list);
-        if (nodes.isMissingNode() || nodes.isNull()) {
-          continue;
-        }
-        if (!nodes.isArray()) {
-          throw wrongType(list, "a list", nodes);
-        }
-        boolean output = list.equals("outputs");
-        int index = 0;
-        for (JsonNode node : nodes) {
-          String path = list + "[" + index++ + "]";
-          DatasetName name = dataset(node, path);
-          if (output) {
-            shape.writes(name);
-          } else {
-            shape.reads(name);
-          }
-          String key = output ? "outputFacets" : "inputFacets";
-          if (run != null) {
-            facets(
-                new FacetFact.OfRunDataset(run, job, name, output),
-                node.path(key),
-                path + "." + key);
-          }
-        }
-      }
-    }
-
-    private DatasetName dataset(JsonNode node, String path) throws UnreadableEventException {
-      if (!node.isObject()) {
-        throw wrongType(path, "an object with namespace and name", node);
-      }
-      var name =
-          new DatasetName(
-              requiredText(node, "namespace", path + ".namespace"),
-              requiredText(node, "name", path + ".name"));
+    /** Notes the facets of a dataset; returns those that tell lineage. */
+    private List<FacetFact> datasetFacets(DatasetName name, DatasetPart part) {
       datasets.add(name);
-      JsonNode own = node.path("facets");
-      facets(new FacetFact.OfDataset(name), own, path + ".facets");
-      shape.columnLineage(name, own.path("columnLineage"));
-      shape.lineage(name, own.path("lineage"));
-      shape.holds(name, own.path("longthread_holds"));
-      for (JsonNode link : own.path("symlinks").path("identifiers")) {
-        if (link.path("namespace").isString() && link.path("name").isString()) {
-          datasets.add(
-              new DatasetName(
-                  link.path("namespace").stringValue(), link.path("name").stringValue()));
+      var lineage = new ArrayList<FacetFact>();
+      for (Slice slice : part.facets) {
+        FacetFact fact = fact(new FacetFact.OfDataset(name), slice);
+        facets.add(fact);
+        if (LINEAGE_FACETS.contains(slice.key())) {
+          lineage.add(fact);
+        } else if (slice.key().equals("symlinks")) {
+          for (JsonNode link : fact.value().path("identifiers")) {
+            addIfNamed(link);
+          }
+        } else if (slice.key().equals("lifecycleStateChange")) {
+          renamed(name, fact.value());
         }
       }
-      return name;
+      return lineage;
     }
 
-    private JobName job(JsonNode node, String path) throws UnreadableEventException {
-      var name =
-          new JobName(
-              requiredText(node, "namespace", path + ".namespace"),
-              requiredText(node, "name", path + ".name"));
-      jobs.add(name);
-      facets(new FacetFact.OfJob(name), node.path("facets"), path + ".facets");
-      return name;
+    private void renamed(DatasetName to, JsonNode lifecycle) {
+      DatasetName from = ShapeReader.dataset(lifecycle.path("previousIdentifier"));
+      if ("RENAME".equalsIgnoreCase(lifecycle.path("lifecycleStateChange").stringValue(""))
+          && from != null
+          && !from.equals(to)
+          && !at.farFuture()) {
+        renames.add(new Rename(from, to, at.at()));
+        datasets.add(from);
+      }
+    }
+
+    private void addIfNamed(JsonNode node) {
+      DatasetName name = ShapeReader.dataset(node);
+      if (name != null) {
+        datasets.add(name);
+      }
+    }
+
+    private void runFacets(
+        @Nullable UUID run, JobName job, DatasetName name, DatasetPart part, boolean output) {
+      if (run != null) {
+        for (Slice slice : part.runFacets) {
+          facets.add(fact(new FacetFact.OfRunDataset(run, job, name, output), slice));
+        }
+      }
+    }
+
+    private FacetFact fact(FacetFact.Subject subject, Slice slice) {
+      FacetMemory.Known known =
+          java.util.Objects.requireNonNull(memory).facet(scan.bytes(), slice.start(), slice.end());
+      return new FacetFact(subject, slice.key(), at, known.digest(), known.value());
     }
 
     /** Jobs named as parents exist, whether or not they ever report. */
     private void parents(JsonNode parent) {
       for (JsonNode node : List.of(parent.path("job"), parent.path("root").path("job"))) {
-        if (node.path("namespace").isString() && node.path("name").isString()) {
-          jobs.add(
-              new JobName(node.path("namespace").stringValue(), node.path("name").stringValue()));
+        JobName name = ShapeReader.job(node);
+        if (name != null) {
+          jobs.add(name);
         }
       }
     }
 
-    private void facets(FacetFact.Subject subject, JsonNode members, String path)
-        throws UnreadableEventException {
-      if (members.isMissingNode() || members.isNull()) {
-        return;
+    private @Nullable String eventType() {
+      return scan.eventType == null ? null : scan.eventType.toUpperCase(Locale.ROOT);
+    }
+
+    private JobName jobName() throws UnreadableEventException {
+      JobPart part = scan.job;
+      if (part == null) {
+        throw missing("job");
       }
-      if (!members.isObject()) {
-        throw wrongType(path, "an object of facets by key", members);
+      try {
+        var name =
+            new JobName(required(part.namespace, "job.namespace"), required(part.name, "job.name"));
+        checkLength(name.reference());
+        return name;
+      } catch (BadNameException e) {
+        throw new UnreadableEventException("bad-name", e.getMessage());
       }
-      for (var member : members.properties()) {
-        if (member.getKey().length() > LONGEST_KEY) {
-          throw new UnreadableEventException(
-              "bad-name",
-              path + " has a facet key of more than " + LONGEST_KEY + " characters; shorten it");
-        }
-        if (!member.getValue().isNull()) {
-          String text = CanonicalJson.text(member.getValue());
-          facets.add(
-              new FacetFact(
-                  subject, member.getKey(), at, CanonicalJson.digest(text), member.getValue()));
-        }
+    }
+
+    private static DatasetName name(DatasetPart part) throws UnreadableEventException {
+      try {
+        var name =
+            new DatasetName(
+                required(part.namespace, part.path + ".namespace"),
+                required(part.name, part.path + ".name"));
+        checkLength(name.reference());
+        return name;
+      } catch (BadNameException e) {
+        throw new UnreadableEventException("bad-name", part.path + ": " + e.getMessage());
       }
     }
   }
 
-  private static JsonNode object(JsonNode parent, String member, String path)
+  private static @Nullable String engine(JsonNode engine) {
+    String name = text(engine, "name");
+    String version = text(engine, "version");
+    return name == null ? version : version == null ? name : name + " " + version;
+  }
+
+  private static @Nullable String text(JsonNode node, String member) {
+    return node.path(member).isString() ? node.path(member).stringValue() : null;
+  }
+
+  static boolean fits(String reference) {
+    return reference.length() <= LONGEST_REFERENCE / 3
+        || reference.getBytes(StandardCharsets.UTF_8).length <= LONGEST_REFERENCE;
+  }
+
+  private static void checkLength(String reference) throws UnreadableEventException {
+    if (!fits(reference)) {
+      throw new UnreadableEventException(
+          "bad-name",
+          "the name "
+              + shortened(reference)
+              + " takes more than "
+              + LONGEST_REFERENCE
+              + " bytes as a reference, and no more can be kept; shorten it");
+    }
+  }
+
+  private static String required(@Nullable String text, String path)
       throws UnreadableEventException {
-    JsonNode node = parent.path(member);
-    if (node.isMissingNode() || node.isNull()) {
+    if (text == null) {
       throw missing(path);
     }
-    if (!node.isObject()) {
-      throw wrongType(path, "an object", node);
-    }
-    return node;
+    return text;
   }
 
-  private static String requiredText(JsonNode parent, String member, String path)
-      throws UnreadableEventException {
-    JsonNode node = parent.path(member);
-    if (node.isMissingNode() || node.isNull()) {
-      throw missing(path);
-    }
-    if (!node.isString()) {
-      throw wrongType(path, "text", node);
-    }
-    return node.stringValue();
-  }
-
-  private static UUID uuid(JsonNode run, String path) throws UnreadableEventException {
-    String text = requiredText(run, "runId", path);
+  private static UUID uuid(String text) throws UnreadableEventException {
     if (text.length() == 36) {
       try {
         return UUID.fromString(text);
@@ -303,19 +382,19 @@ public final class EventReader {
       }
     }
     throw new UnreadableEventException(
-        "bad-uuid", path + " is '" + shortened(text) + "'; the standard asks for a UUID");
+        "bad-uuid", "run.runId is '" + shortened(text) + "'; the standard asks for a UUID");
   }
 
-  private static Instant time(JsonNode parent, String member) throws UnreadableEventException {
-    String text = requiredText(parent, member, member);
+  private static Instant time(@Nullable String text, String member)
+      throws UnreadableEventException {
     try {
-      return OffsetDateTime.parse(text).toInstant();
+      return OffsetDateTime.parse(required(text, member)).toInstant();
     } catch (DateTimeException e) {
       throw new UnreadableEventException(
           "bad-time",
           member
               + " is '"
-              + shortened(text)
+              + shortened(String.valueOf(text))
               + "'; write a date, a time and an offset, such as 2031-05-01T02:00:00+02:00");
     }
   }
@@ -327,10 +406,5 @@ public final class EventReader {
   private static UnreadableEventException missing(String path) {
     return new UnreadableEventException(
         "missing-member", "the required member " + path + " is missing; add it and send again");
-  }
-
-  private static UnreadableEventException wrongType(String path, String wanted, JsonNode node) {
-    return new UnreadableEventException(
-        "wrong-type", path + " must be " + wanted + ", not " + kindOf(node));
   }
 }

@@ -15,6 +15,7 @@ import longthread.core.asset.DatasetName;
  * the events of one run add up by union.
  *
  * @param described the output columns that have an entry in the map, empty entries counted
+ * @param told the outputs whose sources were told one by one: no other input feeds them
  * @param gap whether the emitter said that it could not read parts of the job
  */
 public record Shape(
@@ -22,9 +23,16 @@ public record Shape(
     SortedSet<DatasetName> outputs,
     SortedSet<ColumnLink> columns,
     SortedSet<ColumnName> described,
+    SortedSet<DatasetName> told,
     boolean gap) {
   public static final Shape EMPTY =
-      new Shape(new TreeSet<>(), new TreeSet<>(), new TreeSet<>(), new TreeSet<>(), false);
+      new Shape(
+          new TreeSet<>(),
+          new TreeSet<>(),
+          new TreeSet<>(),
+          new TreeSet<>(),
+          new TreeSet<>(),
+          false);
 
   public boolean isEmpty() {
     return inputs.isEmpty() && outputs.isEmpty() && columns.isEmpty() && !gap;
@@ -36,21 +44,26 @@ public record Shape(
     var outputs = new TreeSet<DatasetName>();
     var columns = new TreeSet<ColumnLink>();
     var described = new TreeSet<ColumnName>();
+    var told = new TreeSet<DatasetName>();
     boolean gap = false;
     for (Shape shape : shapes) {
       inputs.addAll(shape.inputs);
       outputs.addAll(shape.outputs);
       columns.addAll(shape.columns);
       described.addAll(shape.described);
+      told.addAll(shape.told);
       gap |= shape.gap;
     }
-    return new Shape(inputs, outputs, columns, described, gap);
+    return new Shape(inputs, outputs, columns, described, told, gap);
   }
 
   /** Every pair of an input and an output that this shape holds to feed each other. */
   public List<DatasetPair> pairs() {
     var pairs = new ArrayList<DatasetPair>();
     for (DatasetName output : outputs) {
+      if (told.contains(output)) {
+        continue; // its sources stand in the column map
+      }
       for (DatasetName input : inputs) {
         pairs.add(new DatasetPair(input, output));
       }

@@ -29,6 +29,10 @@ public final class ShapeText {
     }
     ArrayNode described = root.putArray("described");
     shape.described().forEach(column -> described.add(column.reference()));
+    if (!shape.told().isEmpty()) {
+      ArrayNode told = root.putArray("told");
+      shape.told().forEach(name -> told.add(name.reference()));
+    }
     root.put("gap", shape.gap());
     return CanonicalJson.text(root);
   }
@@ -50,7 +54,9 @@ public final class ShapeText {
     }
     var described = new TreeSet<ColumnName>();
     root.path("described").forEach(name -> described.add(column(name.stringValue())));
-    return new Shape(inputs, outputs, columns, described, root.path("gap").booleanValue());
+    var told = new TreeSet<DatasetName>();
+    root.path("told").forEach(name -> told.add(dataset(name.stringValue())));
+    return new Shape(inputs, outputs, columns, described, told, root.path("gap").booleanValue());
   }
 
   private static DatasetName dataset(String reference) {

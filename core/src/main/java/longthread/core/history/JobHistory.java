@@ -17,10 +17,9 @@ import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
-import longthread.core.event.CanonicalJson;
+import longthread.core.asset.DatasetName;
 import longthread.core.event.ColumnLink;
 import longthread.core.event.Shape;
-import longthread.core.event.ShapeText;
 import longthread.core.history.JobLineage.HeldLink;
 import longthread.core.history.JobLineage.Version;
 import org.jspecify.annotations.Nullable;
@@ -40,23 +39,35 @@ public final class JobHistory {
   /** The lists of the newest job event: lineage by design, without a run. */
   public record Declared(Instant at, Shape shape) {}
 
-  private final Map<String, Version> versions = new LinkedHashMap<>();
+  private final Map<String, Seen> versions = new LinkedHashMap<>();
   private final Map<ColumnLink, HeldLink> open = new HashMap<>();
   private final List<HeldLink> closed = new ArrayList<>();
   private final Map<String, Instant> settledCode = new HashMap<>();
-  private final Map<Shape, Known> knownShapes = new IdentityHashMap<>();
 
   /** The newest run that was added link by link, and the last of those like it right behind. */
   private @Nullable JobRun added;
 
   private Instant likeItUntil = Instant.MIN;
 
-  /** What is worked out once for each shape; runs of one job mostly share theirs. */
-  private record Known(String hash, List<ColumnLink> links) {
-    static Known of(Shape shape) {
-      return new Known(CanonicalJson.digest(ShapeText.write(shape)), List.copyOf(shape.links()));
+  /** A version while its runs are gone through. */
+  private static final class Seen {
+    private final int number;
+    private final Instant first;
+    private final @Nullable String code;
+    private final @Nullable String before;
+    private final Set<Shape> shapes = Collections.newSetFromMap(new IdentityHashMap<>());
+    private Instant last;
+
+    Seen(int number, Instant first, @Nullable String code, @Nullable String before) {
+      this.number = number;
+      this.first = first;
+      this.last = first;
+      this.code = code;
+      this.before = before;
     }
   }
+
+  private @Nullable String newestVersion;
 
   private JobHistory() {}
 
@@ -87,12 +98,13 @@ public final class JobHistory {
       return;
     }
     String hash = versionOf(run);
-    Version known = versions.get(hash);
-    versions.put(
-        hash,
-        known == null
-            ? new Version(versions.size() + 1, hash, run.start(), run.start())
-            : new Version(known.number(), hash, known.firstRun(), run.start()));
+    Seen version =
+        versions.computeIfAbsent(
+            hash,
+            h -> new Seen(versions.size() + 1, run.start(), run.fingerprint(), newestVersion));
+    version.last = run.start();
+    version.shapes.add(run.shape());
+    newestVersion = hash;
     if (isLikeTheLast(run)) {
       likeItUntil = run.start();
       noteSettled(run);
@@ -101,7 +113,7 @@ public final class JobHistory {
     closeBlock();
     added = run;
     likeItUntil = run.start();
-    List<ColumnLink> links = known(run.shape()).links();
+    List<ColumnLink> links = run.laid().links();
     for (ColumnLink link : links) {
       HeldLink held = open.get(link);
       if (held != null && held.lastSeen().plus(IDLE).isBefore(run.start())) {
@@ -142,7 +154,7 @@ public final class JobHistory {
   /** Whether a run changes nothing but until when its links were seen. */
   private boolean isLikeTheLast(JobRun run) {
     return added != null
-        && added.shape() == run.shape()
+        && added.laid() == run.laid()
         && Objects.equals(added.fingerprint(), run.fingerprint())
         && !closes(run)
         && !likeItUntil.plus(IDLE).isBefore(run.start());
@@ -153,17 +165,13 @@ public final class JobHistory {
     if (added == null || likeItUntil.equals(added.start())) {
       return;
     }
-    for (ColumnLink link : known(added.shape()).links()) {
+    for (ColumnLink link : added.laid().links()) {
       HeldLink held = open.get(link);
       if (held != null) {
         open.put(
             link, new HeldLink(link, false, held.version(), held.firstSeen(), likeItUntil, null));
       }
     }
-  }
-
-  private Known known(Shape shape) {
-    return knownShapes.computeIfAbsent(shape, Known::of);
   }
 
   private void closeIdle(Instant newestSettled) {
@@ -205,7 +213,46 @@ public final class JobHistory {
         }
       }
     }
-    return new JobLineage(List.copyOf(versions.values()), links, described, gap);
+    return new JobLineage(versions(), links, described, gap);
+  }
+
+  private List<Version> versions() {
+    var list = new ArrayList<Version>();
+    versions.forEach(
+        (hash, seen) ->
+            list.add(new Version(seen.number, hash, seen.first, seen.last, changes(seen))));
+    return list;
+  }
+
+  private List<String> changes(Seen version) {
+    Seen before = version.before == null ? null : versions.get(version.before);
+    if (before == null) {
+      return List.of("first seen");
+    }
+    Shape now = Shape.union(version.shapes);
+    Shape then = Shape.union(before.shapes);
+    var changes = new ArrayList<String>();
+    if (!Objects.equals(version.code, before.code)) {
+      changes.add("code changed");
+    }
+    changed(then.inputs(), now.inputs(), "reads ", "no longer reads ", changes);
+    changed(then.outputs(), now.outputs(), "writes ", "no longer writes ", changes);
+    long added = now.columns().stream().filter(link -> !then.columns().contains(link)).count();
+    long gone = then.columns().stream().filter(link -> !now.columns().contains(link)).count();
+    if (added + gone > 0) {
+      changes.add("column map: " + added + " links new, " + gone + " gone");
+    }
+    return changes;
+  }
+
+  private static void changed(
+      Set<DatasetName> then,
+      Set<DatasetName> now,
+      String added,
+      String gone,
+      List<String> changes) {
+    now.stream().filter(d -> !then.contains(d)).forEach(d -> changes.add(added + d.reference()));
+    then.stream().filter(d -> !now.contains(d)).forEach(d -> changes.add(gone + d.reference()));
   }
 
   private String newestVersion(List<JobRun> ordered) {
@@ -219,6 +266,6 @@ public final class JobHistory {
   }
 
   private String versionOf(JobRun run) {
-    return run.fingerprint() != null ? run.fingerprint() : known(run.shape()).hash();
+    return run.fingerprint() != null ? run.fingerprint() : run.laid().hash();
   }
 }

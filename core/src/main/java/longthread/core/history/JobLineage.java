@@ -17,8 +17,10 @@ public record JobLineage(
     List<Version> versions, List<HeldLink> links, SortedSet<ColumnName> described, boolean gap) {
   /**
    * @param number for display, from 1, in the order of first appearance
+   * @param changes what is different from the version that ran before it first did, in words
    */
-  public record Version(int number, String hash, Instant firstRun, Instant lastRun) {}
+  public record Version(
+      int number, String hash, Instant firstRun, Instant lastRun, List<String> changes) {}
 
   /**
    * A link over one stretch of time.

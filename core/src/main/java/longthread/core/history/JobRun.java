@@ -11,11 +11,15 @@ import org.jspecify.annotations.Nullable;
  *
  * @param fingerprint of its code; null if it reported none
  * @param settled whether it reported in full: it completed, or it is a stream that is running
- * @param shape the union of what its events stated
+ * @param laid the union of what its events stated
  */
 public record JobRun(
-    UUID run, Instant start, @Nullable String fingerprint, boolean settled, Shape shape) {
+    UUID run, Instant start, @Nullable String fingerprint, boolean settled, LaidShape laid) {
   /** By start; ties by id, so that the order is the same whoever sorts. */
   public static final Comparator<JobRun> BY_START =
       Comparator.comparing(JobRun::start).thenComparing(JobRun::run);
+
+  public Shape shape() {
+    return laid.shape();
+  }
 }

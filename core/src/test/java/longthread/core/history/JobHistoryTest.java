@@ -39,9 +39,10 @@ class JobHistoryTest {
             new TreeSet<>(List.of(TARGET)),
             links,
             described,
+            new TreeSet<>(),
             false);
     Instant start = DAY_ONE.plus(Duration.ofDays(day - 1));
-    runs.add(new JobRun(new UUID(0, runs.size()), start, code, settled, shape));
+    runs.add(new JobRun(new UUID(0, runs.size()), start, code, settled, LaidShape.of(shape)));
   }
 
   /** Column links as {@code column first-last}, closed ones with the day they ended. */
@@ -154,10 +155,10 @@ class JobHistoryTest {
   @Test
   void runs_that_share_their_shape_give_what_runs_of_equal_shapes_give() {
     var random = new Random(11);
-    var shapes = new ArrayList<Shape>();
+    var shapes = new ArrayList<LaidShape>();
     for (String column : new String[] {"a", "b", "c"}) {
       run(1, null, true, column);
-      shapes.add(runs.get(runs.size() - 1).shape());
+      shapes.add(runs.get(runs.size() - 1).laid());
     }
     for (int round = 0; round < 200; round++) {
       var shared = new ArrayList<JobRun>();
@@ -166,11 +167,11 @@ class JobHistoryTest {
       for (int n = 0; n < 12; n++) {
         day += random.nextInt(9);
         String code = random.nextInt(4) == 0 ? "B" : random.nextInt(3) == 0 ? null : "A";
-        Shape shape = shapes.get(random.nextInt(10) < 8 ? 0 : random.nextInt(3));
+        LaidShape shape = shapes.get(random.nextInt(10) < 8 ? 0 : random.nextInt(3));
         boolean settled = random.nextInt(4) > 0;
         Instant start = DAY_ONE.plus(Duration.ofDays(day));
         shared.add(new JobRun(new UUID(1, n), start, code, settled, shape));
-        Shape copy = Shape.union(List.of(shape));
+        LaidShape copy = LaidShape.of(Shape.union(List.of(shape.shape())));
         copied.add(new JobRun(new UUID(1, n), start, code, settled, copy));
       }
       assertThat(JobHistory.of(shared, null)).isEqualTo(JobHistory.of(copied, null));

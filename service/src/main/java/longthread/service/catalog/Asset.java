@@ -58,8 +58,17 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
             List.of(),
             ordered.stream().anyMatch(Card::described),
             ordered.stream().allMatch(Card::retired),
-            firstOf(ordered, Card::code));
+            firstOf(ordered, Card::code),
+            ordered.stream().flatMap(c -> c.details().stream()).filter(distinctName()).toList(),
+            List.of(),
+            null,
+            ordered.stream().flatMap(c -> c.formerly().stream()).distinct().toList());
     return new Asset(lead, parts, merged, systemOf.apply(merged));
+  }
+
+  private static java.util.function.Predicate<Card.Detail> distinctName() {
+    var seen = new java.util.HashSet<String>();
+    return detail -> seen.add(detail.name());
   }
 
   private static Card.Column fuller(Card.Column a, Card.Column b) {

@@ -1,9 +1,10 @@
 package longthread.service.intake;
 
+import io.micrometer.core.instrument.MeterRegistry;
 import jakarta.annotation.PreDestroy;
+import java.sql.SQLException;
 import java.sql.Timestamp;
 import java.time.Clock;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.HexFormat;
@@ -11,62 +12,71 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import java.util.TreeSet;
+import java.util.UUID;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
 import longthread.core.event.CanonicalJson;
 import longthread.core.event.EventFacts;
 import longthread.core.event.EventReader;
+import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.web.StoredText;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
+import org.springframework.dao.DataAccessException;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
-import org.springframework.transaction.support.TransactionTemplate;
+import org.springframework.transaction.TransactionException;
 
 /**
  * Takes waiting blocks of the log and works them into the catalog, in batches, each one
- * transaction. Of all replicas only one applies at a time: the one that gets the advisory lock,
- * which it takes on the very connection it writes with, so that losing the connection loses the
- * lock and the writes together.
+ * transaction. Of all replicas only one applies at a time: the one that holds the advisory lock, on
+ * the very connection it writes with, so that losing the connection loses the lock and the writes
+ * together.
  */
 @Component
 public class Applier {
+  /** The advisory lock of whoever writes the catalog. */
+  static final long LOCK = 7_301_001L;
+
   private static final Logger LOG = LoggerFactory.getLogger(Applier.class);
-  private static final long LOCK = 7_301_001L;
-  private static final int MOST_BLOCKS = 64;
+  private static final int MOST_BLOCKS = 256;
   private static final int MOST_EVENTS = 2_000;
   private static final long IDLE_MILLIS = 500;
-
-  private record LogEvent(long block, int position, Instant receivedAt, byte[] bytes) {}
+  private static final long FACET_MEMORY_BYTES = 16 << 20;
 
   private final JdbcTemplate jdbc;
-  private final TransactionTemplate transactions;
   private final Clock clock;
-  private final FactStore facts;
-  private final CatalogWriter catalog;
   private final GraphFollower follower;
+  private final MeterRegistry meters;
+  private final Workbench.Address address;
+  private final UUID self = UUID.randomUUID();
+  private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
   private final Semaphore work = new Semaphore(0);
   private final Thread thread = new Thread(this::applyForEver, "log-applier");
+  private @Nullable Workbench bench;
+  private volatile boolean applying;
   private volatile boolean stopping;
 
   Applier(
       JdbcTemplate jdbc,
-      TransactionTemplate transactions,
       Clock clock,
-      FactStore facts,
-      CatalogWriter catalog,
-      GraphFollower follower) {
+      GraphFollower follower,
+      MeterRegistry meters,
+      @Value("${spring.datasource.url}") String url,
+      @Value("${spring.datasource.username}") String user,
+      @Value("${spring.datasource.password}") String password) {
     this.jdbc = jdbc;
-    this.transactions = transactions;
     this.clock = clock;
-    this.facts = facts;
-    this.catalog = catalog;
     this.follower = follower;
+    this.meters = meters;
+    this.address = new Workbench.Address(url, user, password);
+    meters.gauge("longthread.applier", this, applier -> applier.applying ? 1 : 0);
   }
 
   @EventListener(ApplicationReadyEvent.class)
@@ -87,95 +97,157 @@ public class Applier {
     work.release();
   }
 
+  /** Whether this replica is the one that applies. */
+  public boolean isApplying() {
+    return applying;
+  }
+
   private void applyForEver() {
     while (!stopping) {
       try {
-        boolean more = applySome(MOST_BLOCKS);
-        follower.follow();
-        if (!more) {
-          work.tryAcquire(IDLE_MILLIS, TimeUnit.MILLISECONDS);
-          work.drainPermits();
+        Workbench mine = mine();
+        boolean more = mine != null && applySome(mine, MOST_BLOCKS);
+        if (more) {
+          follower.follow();
+        } else {
+          rest();
         }
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
       } catch (RuntimeException e) {
-        facts.forgetIds();
-        LOG.warn("a batch could not be applied and is tried again, event by event", e);
-        applyOneByOne();
+        recover(e);
       }
     }
+    drop();
   }
 
-  /** After a batch failed: each block alone, and what fails even then is refused and passed. */
-  private void applyOneByOne() {
-    try {
-      if (!applySome(1)) {
-        Thread.sleep(IDLE_MILLIS);
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    } catch (RuntimeException e) {
-      facts.forgetIds();
-      singly(e);
-    }
+  private void rest() throws InterruptedException {
+    work.tryAcquire(IDLE_MILLIS, TimeUnit.MILLISECONDS);
+    work.drainPermits();
   }
 
-  private void singly(RuntimeException cause) {
-    try {
-      List<LogEvent> events = transactions.execute(status -> waiting(1).events());
-      if (events == null || events.isEmpty()) {
-        Thread.sleep(IDLE_MILLIS);
-        return;
-      }
-      for (LogEvent event : events) {
-        try {
-          transactions.executeWithoutResult(status -> apply(List.of(event), List.of()));
-        } catch (RuntimeException e) {
-          facts.forgetIds();
-          LOG.error("event {} of block {} is refused", event.position(), event.block(), e);
-          refuse(event, "not-applicable", "the service failed to work it in; see its log");
-        }
-      }
-      long block = events.get(0).block();
-      transactions.executeWithoutResult(status -> finish(List.of(block), Set.of()));
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    } catch (RuntimeException e) {
-      LOG.warn("the log cannot be applied now: {} (after {})", e.getMessage(), cause.getMessage());
+  /** The connection that holds the lock; null while another replica does. */
+  private @Nullable Workbench mine() {
+    if (bench == null) {
       try {
-        Thread.sleep(IDLE_MILLIS);
-      } catch (InterruptedException interrupted) {
-        Thread.currentThread().interrupt();
+        bench = Workbench.open(address, "catalog", meters);
+      } catch (SQLException e) {
+        LOG.warn("the applier cannot connect: {}", e.getMessage());
+        return null;
       }
+    }
+    if (!applying) {
+      applying =
+          Boolean.TRUE.equals(
+              bench.jdbc.queryForObject("select pg_try_advisory_lock(?)", Boolean.class, LOCK));
+      if (applying) {
+        LOG.info("this replica applies the log now");
+      }
+    }
+    return applying ? bench : null;
+  }
+
+  private void drop() {
+    applying = false;
+    if (bench != null) {
+      bench.close();
+      bench = null;
     }
   }
 
-  private record Batch(List<Long> blocks, List<LogEvent> events) {}
+  /** After a failed batch: each block alone, and what fails even then is refused and passed. */
+  private void recover(RuntimeException cause) {
+    Workbench mine = bench;
+    if (mine == null) {
+      return;
+    }
+    mine.catalog.forget();
+    if (!isAlive(mine)) {
+      LOG.warn("the applier lost its connection: {}", cause.getMessage());
+      drop();
+      pause();
+      return;
+    }
+    LOG.warn("a batch could not be applied and is tried again, event by event", cause);
+    try {
+      singly(mine);
+    } catch (DataAccessException | TransactionException e) {
+      LOG.warn("the log cannot be applied now: {}", e.getMessage());
+      drop();
+      pause();
+    }
+  }
+
+  private static boolean isAlive(Workbench bench) {
+    try {
+      bench.jdbc.queryForObject("select 1", Integer.class);
+      return true;
+    } catch (DataAccessException e) {
+      return false;
+    }
+  }
+
+  private void pause() {
+    try {
+      Thread.sleep(IDLE_MILLIS);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  private void singly(Workbench mine) {
+    Batch batch = waiting(mine, 1);
+    for (LoggedEvent event : batch.events()) {
+      try {
+        mine.transactions.executeWithoutResult(
+            status -> number(mine, List.of(), apply(mine, List.of(event))));
+      } catch (RuntimeException e) {
+        mine.catalog.forget();
+        if (!isAlive(mine)) {
+          throw e;
+        }
+        LOG.error("event {} of block {} is refused", event.position(), event.block(), e);
+        refuse(mine, event, "not-applicable", "the service failed to work it in; see its log");
+      }
+    }
+    mine.transactions.executeWithoutResult(status -> number(mine, batch.blocks(), Set.of()));
+    follower.follow();
+  }
+
+  private record Batch(List<Long> blocks, List<LoggedEvent> events) {}
 
   /** Applies up to so many blocks; returns whether there were any. */
-  private boolean applySome(int blocks) {
-    return Boolean.TRUE.equals(
-        transactions.execute(
-            status -> {
-              Boolean mine =
-                  jdbc.queryForObject("select pg_try_advisory_xact_lock(?)", Boolean.class, LOCK);
-              if (!Boolean.TRUE.equals(mine)) {
-                return false;
-              }
-              Batch batch = waiting(blocks);
-              if (batch.blocks().isEmpty()) {
-                return false;
-              }
-              apply(batch.events(), batch.blocks());
-              return true;
-            }));
+  private boolean applySome(Workbench mine, int blocks) {
+    mine.stages.begin();
+    Batch batch = waiting(mine, blocks);
+    if (batch.blocks().isEmpty()) {
+      return false;
+    }
+    mine.stages.done("unpack");
+    mine.transactions.executeWithoutResult(
+        status -> {
+          takeOver(mine);
+          Set<String> changed = apply(mine, batch.events());
+          number(mine, batch.blocks(), changed);
+        });
+    mine.stages.done("commit");
+    return true;
   }
 
-  private Batch waiting(int most) {
+  /** Locks the head; whoever finds another's mark on it has remembered an outdated catalog. */
+  private void takeOver(Workbench mine) {
+    UUID last = mine.jdbc.queryForObject("select applier from graph_head for update", UUID.class);
+    if (!self.equals(last)) {
+      mine.catalog.forget();
+      mine.jdbc.update("update graph_head set applier = ?, term = term + 1", self);
+    }
+  }
+
+  private static Batch waiting(Workbench mine, int most) {
     var blocks = new ArrayList<Long>();
-    var events = new ArrayList<LogEvent>();
+    var events = new ArrayList<LoggedEvent>();
     var counts =
-        jdbc.queryForList(
+        mine.jdbc.queryForList(
             "select id, events from event_block where applied_at is null order by id limit ?",
             most);
     int total = 0;
@@ -186,67 +258,66 @@ public class Applier {
       }
       blocks.add((Long) row.get("id"));
     }
-    jdbc.query(
-        "select id, received_at, body from event_block where id = any(?) order by id",
-        row -> {
-          long id = row.getLong(1);
-          Instant received = row.getTimestamp(2).toInstant();
-          List<Packed.Entry> entries = Packed.entries(row.getBytes(3));
-          for (int i = 0; i < entries.size(); i++) {
-            if (!entries.get(i).refused()) {
-              events.add(new LogEvent(id, i, received, entries.get(i).bytes()));
-            }
-          }
-        },
-        (Object) blocks.toArray(Long[]::new));
+    if (!blocks.isEmpty()) {
+      mine.jdbc.query(
+          "select id, received_at, body from event_block where id = any(?) order by id",
+          row -> {
+            events.addAll(
+                Packed.events(row.getLong(1), row.getTimestamp(2).toInstant(), row.getBytes(3)));
+          },
+          (Object) blocks.toArray(Long[]::new));
+    }
     return new Batch(blocks, events);
   }
 
-  private void apply(List<LogEvent> events, List<Long> blocks) {
+  /** Works events in; returns the references that changed. */
+  private Set<String> apply(Workbench mine, List<LoggedEvent> events) {
+    var brought = new ArrayList<FactStore.Brought>();
     var read = new ArrayList<EventFacts>();
-    var recent = new ArrayList<Object[]>();
-    for (LogEvent event : unseen(events)) {
+    var sources = new ArrayList<LoggedEvent>();
+    List<LoggedEvent> unseen = unseen(mine, events);
+    mine.stages.done("duplicates");
+    for (LoggedEvent event : unseen) {
       try {
-        EventFacts facts = EventReader.read(event.bytes(), event.receivedAt());
+        EventFacts facts = EventReader.read(event.bytes(), event.receivedAt(), memory);
+        brought.add(new FactStore.Brought(facts, event.block()));
         read.add(facts);
-        recent.add(recentRow(event, facts));
+        sources.add(event);
       } catch (UnreadableEventException e) {
-        refuse(event, e.problem(), e.reason());
+        refuse(mine, event, e.problem(), e.reason());
       }
     }
-    Set<String> changed = Set.of();
-    if (!read.isEmpty()) {
-      var datasets = new TreeSet<String>();
-      var jobs = new TreeSet<String>();
-      for (EventFacts event : read) {
-        event.datasets().forEach(d -> datasets.add(d.reference()));
-        event.jobs().forEach(j -> jobs.add(j.reference()));
-      }
-      facts.internDatasets(datasets);
-      facts.internJobs(jobs);
-      facts.write(read);
-      facts.batch(
-          "insert into recent_event values (?, ?, ?, ?, ?, ?, ?) on conflict do nothing", recent);
-      changed = catalog.refresh(read);
+    mine.stages.done("read");
+    if (read.isEmpty()) {
+      return Set.of();
     }
-    finish(blocks, changed);
+    CatalogWriter.Changes changes = mine.catalog.write(brought);
+    var recent = new ArrayList<Object[]>();
+    for (int i = 0; i < read.size(); i++) {
+      recent.add(recentRow(sources.get(i), read.get(i), changes.words().get(i)));
+    }
+    mine.facts.batch(
+        "insert into recent_event values (?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing", recent);
+    mine.emitters.write(read, sources.stream().map(LoggedEvent::receivedAt).toList());
+    mine.stages.done("records");
+    return changes.refs();
   }
 
   /** The events whose bytes were never applied before; of equal ones the first. */
-  private List<LogEvent> unseen(List<LogEvent> events) {
-    var byDigest = new LinkedHashMap<String, LogEvent>();
+  private static List<LoggedEvent> unseen(Workbench mine, List<LoggedEvent> events) {
+    var byDigest = new LinkedHashMap<String, LoggedEvent>();
     events.forEach(event -> byDigest.putIfAbsent(CanonicalJson.digest(event.bytes()), event));
     if (byDigest.isEmpty()) {
       return List.of();
     }
     byte[][] digests =
         byDigest.keySet().stream().map(HexFormat.of()::parseHex).toArray(byte[][]::new);
-    Long[] blocks = byDigest.values().stream().map(LogEvent::block).toArray(Long[]::new);
+    Long[] blocks = byDigest.values().stream().map(LoggedEvent::block).toArray(Long[]::new);
     Integer[] positions =
-        byDigest.values().stream().map(LogEvent::position).toArray(Integer[]::new);
+        byDigest.values().stream().map(LoggedEvent::position).toArray(Integer[]::new);
     Set<String> fresh =
         new HashSet<>(
-            jdbc.query(
+            mine.jdbc.query(
                 "insert into event_seen select unnest(?), unnest(?), unnest(?)"
                     + " on conflict do nothing returning encode(digest, 'hex')",
                 (row, n) -> row.getString(1),
@@ -259,57 +330,64 @@ public class Applier {
         .toList();
   }
 
-  private static Object[] recentRow(LogEvent event, EventFacts facts) {
-    String type =
-        facts.run().isPresent()
-            ? facts.run().get().type() == null ? "RUN" : facts.run().get().type()
-            : facts.job() != null ? "JOB" : "DATASET";
+  private static Object[] recentRow(LoggedEvent event, EventFacts facts, Set<String> words) {
     String about = facts.job() != null ? facts.job().reference() : facts.dataset().reference();
+    String type = StoredText.clean(facts.type());
     return new Object[] {
       event.block(),
       event.position(),
       Timestamp.from(event.receivedAt()),
       StoredTime.of(facts.at().at()),
-      facts.at().farFuture() ? StoredText.clean(type) + " (far future)" : StoredText.clean(type),
+      facts.at().farFuture() ? type + " (far future)" : type,
       about,
-      StoredText.clean(facts.producer())
+      StoredText.clean(facts.emitter().producer()),
+      words.stream().map(StoredText::clean).toArray(String[]::new)
     };
   }
 
-  private void refuse(LogEvent event, String problem, String reason) {
-    jdbc.update(
-        "insert into refused_event (block_id, position, received_at, problem, reason)"
-            + " values (?, ?, ?, ?, ?)",
+  /** Keeps an event as refused. Its bytes may come again, when they can be read. */
+  private static void refuse(Workbench mine, LoggedEvent event, String problem, String reason) {
+    mine.jdbc.update(
+        "delete from event_seen where block_id = ? and position = ?",
+        event.block(),
+        event.position());
+    mine.jdbc.update(
+        "insert into refused_event (block_id, position, received_at, problem, reason, source)"
+            + " values (?, ?, ?, ?, ?, (select source from event_block where id = ?))",
         event.block(),
         event.position(),
         Timestamp.from(event.receivedAt()),
         problem,
-        StoredText.clean(reason));
+        StoredText.clean(reason),
+        event.block());
   }
 
   /** Numbers the change without gaps and marks the blocks, both in the batch's transaction. */
-  private void finish(List<Long> blocks, Set<String> changed) {
+  private void number(Workbench mine, List<Long> blocks, Set<String> changed) {
     Timestamp now = Timestamp.from(clock.instant());
     Long number =
         changed.isEmpty()
-            ? jdbc.queryForObject("select number from graph_head", Long.class)
-            : jdbc.queryForObject(
+            ? mine.jdbc.queryForObject("select number from graph_head", Long.class)
+            : mine.jdbc.queryForObject(
                 "update graph_head set number = number + 1 returning number", Long.class);
     if (!changed.isEmpty()) {
-      jdbc.update(
+      mine.jdbc.update(
           "insert into graph_change (number, made_at, refs) values (?, ?, ?)",
           number,
           now,
           changed.toArray(String[]::new));
     }
-    jdbc.update(
-        "update event_block set applied_at = ?, change_number = ? where id = any(?)",
-        now,
-        number,
-        blocks.toArray(Long[]::new));
+    if (!blocks.isEmpty()) {
+      mine.jdbc.update(
+          "update event_block set applied_at = ?, change_number = ? where id = any(?)",
+          now,
+          number,
+          blocks.toArray(Long[]::new));
+    }
+    mine.stages.done("number");
   }
 
-  /** The numbers of the blocks that wait, for whoever watches the lag. */
+  /** How many events wait, for whoever watches the lag. */
   long backlog() {
     Long waiting =
         jdbc.queryForObject(

@@ -6,6 +6,7 @@ import java.io.DataOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.zip.Deflater;
@@ -52,6 +53,18 @@ final class Packed {
     } catch (IOException e) {
       throw new UncheckedIOException("a block of the log is damaged", e);
     }
+  }
+
+  /** The accepted events of a block. */
+  static List<LoggedEvent> events(long block, Instant receivedAt, byte[] body) {
+    var events = new ArrayList<LoggedEvent>();
+    List<Entry> entries = entries(body);
+    for (int i = 0; i < entries.size(); i++) {
+      if (!entries.get(i).refused()) {
+        events.add(new LoggedEvent(block, i, receivedAt, entries.get(i).bytes()));
+      }
+    }
+    return events;
   }
 
   private static DeflaterOutputStream deflating(ByteArrayOutputStream out) {

@@ -1,5 +1,6 @@
 package longthread.service.intake;
 
+import java.math.BigDecimal;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -7,10 +8,13 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.ToLongFunction;
+import java.util.stream.Collectors;
 import longthread.core.asset.JobName;
 import longthread.core.event.CanonicalJson;
 import longthread.core.history.Fingerprint;
@@ -19,12 +23,10 @@ import longthread.service.intake.FactStore.RunKey;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
-import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
 
 /** Computes runs and check results from the facts of the runs that some events touched. */
-@Component
-class RunWriter {
+final class RunWriter {
   private static final Set<String> STANDARD_RUN_FACETS =
       Set.of(
           "parent",
@@ -40,6 +42,7 @@ class RunWriter {
           "executionParameters");
 
   private static final int LONGEST_KEY_TEXT = 300;
+  private static final int MOST_DIGITS = 18;
 
   private final JdbcTemplate jdbc;
   private final FactStore facts;
@@ -49,12 +52,25 @@ class RunWriter {
     this.facts = facts;
   }
 
+  /** A run as far as the history of its job needs it, and the job that started it. */
+  record Written(
+      Instant start,
+      @Nullable String code,
+      boolean completed,
+      boolean reported,
+      @Nullable String parentJob) {}
+
   private record FacetOfRun(int role, long dataset, String key, JsonNode value, Instant at) {}
 
   /** All that is known of one run. */
-  private static final class RunFacts {
+  static final class RunFacts {
     private final Map<Integer, Instant> moments = new HashMap<>();
     private final List<FacetOfRun> facets = new ArrayList<>();
+
+    boolean hasChecks() {
+      return facets.stream()
+          .anyMatch(f -> f.key().equals("dataQualityAssertions") || f.key().equals("test"));
+    }
 
     @Nullable JsonNode facet(int role, String key) {
       return facets.stream()
@@ -65,11 +81,9 @@ class RunWriter {
     }
   }
 
-  /** Writes the rows of these runs, and the results of the checks that they carried. */
-  void write(Collection<RunKey> keys) {
-    Map<RunKey, RunFacts> runs = runFacts(keys);
-    writeRuns(runs);
-    writeChecks(runs);
+  /** The facts of some runs, as they stand now. */
+  Map<RunKey, RunFacts> read(Collection<RunKey> keys) {
+    return runFacts(keys);
   }
 
   private Map<RunKey, RunFacts> runFacts(Collection<RunKey> keys) {
@@ -90,46 +104,61 @@ class RunWriter {
           }
         },
         (Object) runs);
+    record Row(RunKey run, int role, long dataset, String key, String digest, Instant at) {}
+    var rows = new ArrayList<Row>();
     jdbc.query(
         "select distinct on (f.run_id, f.job_id, f.role, f.dataset_id, f.key)"
-            + " f.run_id, f.job_id, f.role, f.dataset_id, f.key, b.body, f.at_s, f.at_n"
-            + " from run_facet f join facet_body b using (digest)"
-            + " where f.run_id = any(?) and not f.far"
+            + " f.run_id, f.job_id, f.role, f.dataset_id, f.key, encode(f.digest, 'hex'), f.at_s,"
+            + " f.at_n from run_facet f where f.run_id = any(?) and not f.far"
             + " order by f.run_id, f.job_id, f.role, f.dataset_id, f.key,"
             + " f.at_s desc, f.at_n desc, f.digest desc",
         row -> {
-          RunFacts run = found.get(new RunKey(row.getObject(1, UUID.class), row.getLong(2)));
-          if (run != null) {
-            run.facets.add(
-                new FacetOfRun(
-                    row.getInt(3),
-                    row.getLong(4),
-                    row.getString(5),
-                    StoredText.json(row.getBytes(6)),
-                    Instant.ofEpochSecond(row.getLong(7), row.getInt(8))));
-          }
+          rows.add(
+              new Row(
+                  new RunKey(row.getObject(1, UUID.class), row.getLong(2)),
+                  row.getInt(3),
+                  row.getLong(4),
+                  row.getString(5),
+                  row.getString(6),
+                  Instant.ofEpochSecond(row.getLong(7), row.getInt(8))));
         },
         (Object) runs);
+    Map<String, JsonNode> values =
+        facts.values(rows.stream().map(Row::digest).collect(Collectors.toSet()));
+    for (Row row : rows) {
+      RunFacts run = found.get(row.run());
+      if (run != null) {
+        run.facets.add(
+            new FacetOfRun(
+                row.role(), row.dataset(), row.key(), values.get(row.digest()), row.at()));
+      }
+    }
     return found;
   }
 
-  private void writeRuns(Map<RunKey, RunFacts> runs) {
+  /** Writes the rows of these runs. */
+  Map<RunKey, Written> writeRuns(Map<RunKey, RunFacts> runs) {
     var rows = new ArrayList<Object[]>();
+    var written = new LinkedHashMap<RunKey, Written>();
     runs.forEach(
         (key, run) -> {
+          Instant start = run.moments.get(FactStore.FIRST_SEEN);
           Instant failed = run.moments.get(FactStore.FAILED);
           Instant aborted = run.moments.get(FactStore.ABORTED);
           Instant completed = run.moments.get(FactStore.COMPLETED);
           RunState state = RunState.of(failed, aborted, completed);
           Instant end = failed != null ? failed : aborted != null ? aborted : completed;
+          boolean reported = run.moments.containsKey(FactStore.RUNNING);
           JsonNode parent = run.facet(FactStore.OF_RUN, "parent");
+          JsonNode root = parent == null ? null : parent.path("root");
           JsonNode nominal = run.facet(FactStore.OF_RUN, "nominalTime");
+          String code = code(run);
           rows.add(
               new Object[] {
                 key.run(),
                 key.job(),
                 state.word(),
-                StoredTime.of(run.moments.get(FactStore.FIRST_SEEN)),
+                StoredTime.of(start),
                 StoredTime.of(end),
                 parentRun(parent),
                 parentJob(parent),
@@ -138,20 +167,36 @@ class RunWriter {
                 total(run, FactStore.OF_INPUT, "inputStatistics", "rowCount"),
                 total(run, FactStore.OF_OUTPUT, "outputStatistics", "rowCount"),
                 total(run, FactStore.OF_OUTPUT, "outputStatistics", "size"),
-                code(run)
+                code,
+                start.getEpochSecond(),
+                start.getNano(),
+                StoredTime.of(run.moments.get(FactStore.LAST_SEEN)),
+                reported,
+                parentRun(root),
+                parentJob(root),
+                StoredTime.of(nominal == null ? null : time(nominal.path("nominalEndTime")))
               });
+          written.put(
+              key,
+              new Written(start, code, state == RunState.COMPLETED, reported, parentJob(parent)));
         });
     facts.batch(
         "insert into run (run_id, job_id, state, started_at, ended_at, parent_run, parent_job,"
-            + " nominal_at, error, rows_read, rows_written, bytes_written, code)"
-            + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
+            + " nominal_at, error, rows_read, rows_written, bytes_written, code, start_s, start_n,"
+            + " heard_at, reported, root_run, root_job, nominal_end)"
+            + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
             + " on conflict (run_id, job_id) do update set state = excluded.state,"
             + " started_at = excluded.started_at, ended_at = excluded.ended_at,"
             + " parent_run = excluded.parent_run, parent_job = excluded.parent_job,"
             + " nominal_at = excluded.nominal_at, error = excluded.error,"
             + " rows_read = excluded.rows_read, rows_written = excluded.rows_written,"
-            + " bytes_written = excluded.bytes_written, code = excluded.code",
+            + " bytes_written = excluded.bytes_written, code = excluded.code,"
+            + " start_s = excluded.start_s, start_n = excluded.start_n,"
+            + " heard_at = excluded.heard_at, reported = excluded.reported,"
+            + " root_run = excluded.root_run, root_job = excluded.root_job,"
+            + " nominal_end = excluded.nominal_end",
         rows);
+    return written;
   }
 
   private static @Nullable UUID parentRun(@Nullable JsonNode parent) {
@@ -207,11 +252,21 @@ class RunWriter {
     Long total = null;
     for (FacetOfRun facet : run.facets) {
       JsonNode number = facet.value().path(member);
-      if (facet.role() == role && facet.key().equals(key) && number.isNumber()) {
-        total = (total == null ? 0 : total) + number.longValue(0);
+      Long whole = facet.role() == role && facet.key().equals(key) ? whole(number) : null;
+      if (whole != null) {
+        total = (total == null ? 0 : total) + whole;
       }
     }
     return total;
+  }
+
+  /** A number as a whole one, rounded down; null if it is none, or too large to be counted. */
+  static @Nullable Long whole(JsonNode number) {
+    if (!number.isNumber()) {
+      return null;
+    }
+    BigDecimal exact = number.decimalValue();
+    return (long) exact.precision() - exact.scale() > MOST_DIGITS ? null : exact.longValue();
   }
 
   private static @Nullable String code(RunFacts run) {
@@ -231,48 +286,84 @@ class RunWriter {
     return null;
   }
 
-  private void writeChecks(Map<RunKey, RunFacts> runs) {
+  /**
+   * Writes the results of the checks that these runs carried: with an input that a run read, or as
+   * the tests of a run. Tests of a run that read one dataset are about that dataset; else they are
+   * the job's own.
+   *
+   * @param onlyInput the dataset that a run reads, if it reads one; else 0
+   */
+  void writeChecks(Map<RunKey, RunFacts> runs, ToLongFunction<RunKey> onlyInput) {
     var rows = new LinkedHashMap<List<Object>, Object[]>();
     runs.forEach(
         (key, run) -> {
           for (FacetOfRun facet : run.facets) {
-            if (facet.role() != FactStore.OF_INPUT
-                || !facet.key().equals("dataQualityAssertions")) {
-              continue;
-            }
-            for (JsonNode check : facet.value().path("assertions")) {
-              Object[] row = checkRow(key, facet, check);
-              rows.put(Arrays.asList(row).subList(0, 5), row);
+            boolean onInput =
+                facet.role() == FactStore.OF_INPUT && facet.key().equals("dataQualityAssertions");
+            boolean ofRun = facet.role() == FactStore.OF_RUN && facet.key().equals("test");
+            for (JsonNode check : facet.value().path(onInput ? "assertions" : "tests")) {
+              if (onInput || ofRun) {
+                long dataset = onInput ? facet.dataset() : onlyInput.applyAsLong(key);
+                Object[] row = checkRow(key, dataset, facet, check);
+                rows.put(Arrays.asList(row).subList(0, 5), row);
+              }
             }
           }
         });
+    // A run whose newest word on its checks is another one has those, and no others.
+    List<RunKey> checked =
+        runs.entrySet().stream()
+            .filter(run -> run.getValue().hasChecks())
+            .map(Map.Entry::getKey)
+            .toList();
+    if (!checked.isEmpty()) {
+      jdbc.update(
+          "delete from check_result where (run_id, job_id) in (select unnest(?), unnest(?))",
+          checked.stream().map(RunKey::run).toArray(UUID[]::new),
+          checked.stream().map(RunKey::job).toArray(Long[]::new));
+    }
     facts.batch(
-        "insert into check_result values (?, ?, ?, ?, ?, ?, ?, ?, ?)"
-            + " on conflict (run_id, job_id, dataset_id, name, column_path) do update"
-            + " set at = excluded.at, passed = excluded.passed, severity = excluded.severity,"
-            + " detail = excluded.detail",
+        "insert into check_result (run_id, job_id, dataset_id, name, column_path, at, status,"
+            + " severity, detail, expected, actual, content, content_type)"
+            + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
         List.copyOf(rows.values()));
   }
 
-  private static Object[] checkRow(RunKey key, FacetOfRun facet, JsonNode check) {
-    String assertion = check.path("assertion").stringValue("check");
-    String expected = check.path("expected").stringValue("");
-    String actual = check.path("actual").stringValue("");
-    String detail =
-        expected.isEmpty() && actual.isEmpty()
-            ? check.path("description").stringValue(null)
-            : "expected " + expected + ", found " + actual;
+  private static Object[] checkRow(RunKey key, long dataset, FacetOfRun facet, JsonNode check) {
+    String assertion = text(check, "assertion", text(check, "type", "check"));
+    String content = text(check, "content", null);
     return new Object[] {
       key.run(),
       key.job(),
-      facet.dataset(),
-      shown(check.path("name").stringValue(assertion)),
-      shown(check.path("column").stringValue("")),
+      dataset,
+      shown(text(check, "name", assertion)),
+      shown(text(check, "column", text(check.path("params"), "column", ""))),
       StoredTime.of(facet.at()),
-      check.path("success").booleanValue(false),
-      check.path("severity").isString() ? shown(check.path("severity").stringValue()) : null,
-      detail == null ? null : StoredText.clean(detail)
+      status(check),
+      cleaned(text(check, "severity", null)),
+      cleaned(text(check, "description", null)),
+      cleaned(text(check, "expected", null)),
+      cleaned(text(check, "actual", null)),
+      content == null ? null : StoredText.packed(content),
+      cleaned(text(check, "contentType", null))
     };
+  }
+
+  /** Passed, failed or skipped; a word that the standard does not have counts as skipped. */
+  private static String status(JsonNode check) {
+    if (check.path("success").isBoolean()) {
+      return check.path("success").booleanValue() ? "pass" : "fail";
+    }
+    String word = text(check, "status", "skip").toLowerCase(Locale.ROOT);
+    return word.startsWith("pass") ? "pass" : word.startsWith("fail") ? "fail" : "skip";
+  }
+
+  private static String text(JsonNode node, String member, @Nullable String otherwise) {
+    return node.path(member).isString() ? node.path(member).stringValue() : otherwise;
+  }
+
+  private static @Nullable String cleaned(@Nullable String text) {
+    return text == null ? null : StoredText.clean(text);
   }
 
   /** A text that is part of a key, and so no longer than an index can hold. */
