@@ -3,9 +3,9 @@
 -- dropped, and the log is applied again.
 create schema catalog;
 
-truncate facet, facet_now, facet_body, run_facet, run_moment, shape, run_shape, declared, described,
+truncate facet, facet_now, facet_body, run_facet, shape, run_shape, declared, described,
   run, check_result, job_version, job_map, card, recent_event, event_seen, graph_change;
-drop table link, recent_event;
+drop table link, recent_event, run_moment;
 delete from dataset;
 delete from job;
 delete from refused_event where problem = 'not-applicable';
@@ -18,7 +18,6 @@ alter table facet set schema catalog;
 alter table facet_now set schema catalog;
 alter table facet_body set schema catalog;
 alter table run_facet set schema catalog;
-alter table run_moment set schema catalog;
 alter table shape set schema catalog;
 alter table run_shape set schema catalog;
 alter table declared set schema catalog;
@@ -98,7 +97,6 @@ alter table graph_head add column applier uuid;          -- who applied last; an
 -- The newest block that stated a fact: when its bytes are aged, a rebuild carries the fact over.
 alter table catalog.facet add column block bigint not null default 0;
 alter table catalog.run_facet add column block bigint not null default 0;
-alter table catalog.run_moment add column block bigint not null default 0;
 alter table catalog.run_shape add column block bigint not null default 0;
 alter table catalog.declared add column block bigint not null default 0;
 alter table catalog.described add column block bigint not null default 0;
@@ -115,10 +113,17 @@ create table catalog.renamed (
 create index renamed_to on catalog.renamed (to_dataset);
 
 -- ---------------------------------------------------------------- the catalog, computed from facts
-alter table catalog.run add column start_s bigint not null;
-alter table catalog.run add column start_n int not null;
-alter table catalog.run add column heard_at timestamptz not null; -- its newest event
-alter table catalog.run add column reported boolean not null;     -- it told of itself while running
+-- The moments of a run are facts, and in one row with what is computed of them: of its first event
+-- and of each kind of end the least, of its newest event and of those while running the greatest.
+alter table catalog.run
+  add column start_s bigint not null, add column start_n int not null,
+  add column heard_s bigint not null, add column heard_n int not null,
+  add column running_s bigint, add column running_n int,
+  add column completed_s bigint, add column completed_n int,
+  add column aborted_s bigint, add column aborted_n int,
+  add column failed_s bigint, add column failed_n int,
+  add column block bigint not null,    -- the oldest block that told any of them
+  add column heard_at timestamptz not null;
 alter table catalog.run add column root_run uuid;
 alter table catalog.run add column root_job text;
 alter table catalog.run add column nominal_end timestamptz;

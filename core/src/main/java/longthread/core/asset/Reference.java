@@ -4,8 +4,6 @@ import java.nio.ByteBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.util.UUID;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -52,9 +50,6 @@ public sealed interface Reference {
     }
   }
 
-  Pattern SCHEME = Pattern.compile("^[A-Za-z][A-Za-z0-9+.-]*://");
-  Pattern SCHEME_WITHOUT_SLASHES = Pattern.compile("^[A-Za-z][A-Za-z0-9+.-]*:$");
-
   /**
    * Reads a whole reference, not a short form.
    *
@@ -94,16 +89,28 @@ public sealed interface Reference {
     return new OfDataset(new DatasetName(namespace, name), column);
   }
 
+  /** Behind the {@code ://} of a text that begins with a scheme (RFC 3986, 3.1); else 0. */
+  private static int endOfScheme(String text) {
+    int colon = text.indexOf("://");
+    for (int at = 0; at < colon; at++) {
+      char c = text.charAt(at);
+      boolean letter = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z');
+      boolean further = (c >= '0' && c <= '9') || c == '+' || c == '.' || c == '-';
+      if (!letter && (at == 0 || !further)) {
+        return 0;
+      }
+    }
+    return colon <= 0 ? 0 : colon + 3;
+  }
+
   /** Where the namespace of an encoded pair ends, or -1. */
   private static int endOfNamespace(String path) {
-    Matcher scheme = SCHEME.matcher(path);
-    return path.indexOf('/', scheme.find() ? scheme.end() : 0);
+    return path.indexOf('/', endOfScheme(path));
   }
 
   /** The pair as {@code namespace/name}, encoded so that it reads back to the same pair. */
   static String encode(String namespace, String name) {
-    Matcher scheme = SCHEME.matcher(namespace);
-    int plain = scheme.find() ? scheme.end() : 0;
+    int plain = endOfScheme(namespace);
     var text = new StringBuilder(namespace.length() + name.length() + 1);
     text.append(namespace, 0, plain);
     encodeInto(text, namespace.substring(plain), "/");
@@ -114,7 +121,7 @@ public sealed interface Reference {
     if (startsLikeAnotherKind) {
       text.replace(0, 1, percent(namespace.charAt(0)));
     }
-    if (SCHEME_WITHOUT_SLASHES.matcher(namespace).find()) {
+    if (namespace.endsWith(":") && endOfScheme(namespace + "//") > 0) {
       text.replace(text.length() - 1, text.length(), "%3A");
     }
     text.append('/');

@@ -12,6 +12,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.function.Supplier;
 import longthread.core.asset.BadNameException;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
@@ -32,6 +33,9 @@ public final class EventReader {
   /** The facets that say where data comes from. */
   private static final Set<String> LINEAGE_FACETS =
       Set.of("columnLineage", "lineage", "longthread_holds");
+
+  /** So many characters fit, even if each has to be percent-encoded or takes three bytes. */
+  private static final int SURELY_FITS = LONGEST_REFERENCE / 3 - 3;
 
   private static final long SMALL_MEMORY = 1 << 20;
 
@@ -317,7 +321,7 @@ public final class EventReader {
       try {
         var name =
             new JobName(required(part.namespace, "job.namespace"), required(part.name, "job.name"));
-        checkLength(name.reference());
+        checkLength(fits(name), name.name());
         return name;
       } catch (BadNameException e) {
         throw new UnreadableEventException("bad-name", e.getMessage());
@@ -330,7 +334,7 @@ public final class EventReader {
             new DatasetName(
                 required(part.namespace, part.path + ".namespace"),
                 required(part.name, part.path + ".name"));
-        checkLength(name.reference());
+        checkLength(fits(name), name.name());
         return name;
       } catch (BadNameException e) {
         throw new UnreadableEventException("bad-name", part.path + ": " + e.getMessage());
@@ -348,13 +352,21 @@ public final class EventReader {
     return node.path(member).isString() ? node.path(member).stringValue() : null;
   }
 
-  static boolean fits(String reference) {
-    return reference.length() <= LONGEST_REFERENCE / 3
-        || reference.getBytes(StandardCharsets.UTF_8).length <= LONGEST_REFERENCE;
+  static boolean fits(DatasetName name) {
+    return fits(name.namespace(), name.name(), name::reference);
   }
 
-  private static void checkLength(String reference) throws UnreadableEventException {
-    if (!fits(reference)) {
+  static boolean fits(JobName name) {
+    return fits(name.namespace(), name.name(), name::reference);
+  }
+
+  private static boolean fits(String namespace, String name, Supplier<String> reference) {
+    return namespace.length() + name.length() <= SURELY_FITS
+        || reference.get().getBytes(StandardCharsets.UTF_8).length <= LONGEST_REFERENCE;
+  }
+
+  private static void checkLength(boolean fits, String reference) throws UnreadableEventException {
+    if (!fits) {
       throw new UnreadableEventException(
           "bad-name",
           "the name "

@@ -121,6 +121,7 @@ final class EventScan {
   private void event() throws UnreadableEventException {
     JsonToken first = parser.nextToken();
     if (first != JsonToken.START_OBJECT) {
+      parser.skipChildren(); // what is wrong with the JSON itself is told first
       throw new UnreadableEventException(
           "not-an-object",
           "an event is a JSON object; this is " + (first == null ? "empty" : kindOf(first)));

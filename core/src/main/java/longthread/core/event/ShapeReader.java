@@ -27,7 +27,7 @@ final class ShapeReader {
     try {
       var name =
           new DatasetName(node.path("namespace").stringValue(), node.path("name").stringValue());
-      return EventReader.fits(name.reference()) ? name : null;
+      return EventReader.fits(name) ? name : null;
     } catch (BadNameException e) {
       return null;
     }
@@ -40,7 +40,7 @@ final class ShapeReader {
     }
     try {
       var name = new JobName(node.path("namespace").stringValue(), node.path("name").stringValue());
-      return EventReader.fits(name.reference()) ? name : null;
+      return EventReader.fits(name) ? name : null;
     } catch (BadNameException e) {
       return null;
     }

@@ -57,7 +57,9 @@ class AssetController {
   record Evidence(
       int observed, int declared, @Nullable Instant firstSeen, @Nullable Instant lastSeen) {}
 
-  record Version(int number, String hash, Instant firstRun, Instant lastRun) {}
+  /** A version of a job; {@code changes} says what is different from the one before. */
+  record Version(
+      int number, String hash, Instant firstRun, Instant lastRun, List<String> changes) {}
 
   record FacetValue(String part, String key, Instant at, Object value) {}
 
@@ -137,7 +139,7 @@ class AssetController {
         asset.parts(),
         job ? List.of() : columns(graph, asset),
         freshness(newest),
-        job ? List.of() : latestChecks(asset),
+        latestChecks(asset),
         List.of(),
         evidence(asset),
         job ? partNeighbours(asset, true) : neighbours(graph, asset, Direction.UPSTREAM),
@@ -211,8 +213,10 @@ class AssetController {
 
   private List<RunReader.CheckRow> latestChecks(Asset asset) {
     var latest = new LinkedHashMap<String, RunReader.CheckRow>();
-    for (RunReader.CheckRow check : runs.checks(asset.parts(), null, 500)) {
-      latest.putIfAbsent(check.name() + "\n" + check.column(), check);
+    boolean job = asset.ref().startsWith("@");
+    for (RunReader.CheckRow check :
+        job ? runs.checksOf(asset.ref(), 500) : runs.checks(asset.parts(), null, 500)) {
+      latest.putIfAbsent(check.name() + "\n" + check.column() + "\n" + check.dataset(), check);
     }
     return List.copyOf(latest.values());
   }
@@ -273,14 +277,15 @@ class AssetController {
 
   private List<Version> versions(Asset job) {
     return jdbc.query(
-        "select v.number, v.hash, v.first_run, v.last_run from job_version v join job j on"
+        "select v.number, v.hash, v.first_run, v.last_run, v.changes from job_version v join job j on"
             + " j.id = v.job_id where j.ref = ? order by v.first_run desc",
         (row, n) ->
             new Version(
                 row.getInt(1),
                 row.getString(2).substring(0, Math.min(12, row.getString(2).length())),
                 row.getTimestamp(3).toInstant(),
-                row.getTimestamp(4).toInstant()),
+                row.getTimestamp(4).toInstant(),
+                List.of((String[]) row.getArray(5).getArray())),
         job.ref());
   }
 

@@ -9,6 +9,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Objects;
 import java.util.UUID;
+import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
@@ -38,16 +39,28 @@ public class RunReader {
       @Nullable String parent,
       boolean hasTasks) {}
 
-  /** The result of a check. */
+  /**
+   * The result of a check.
+   *
+   * @param status pass, fail or skip
+   * @param dataset what it was about; null if it was about no single dataset
+   * @param content the check itself, such as its SQL
+   */
   public record CheckRow(
       String name,
       @Nullable String column,
       boolean passed,
+      String status,
       @Nullable String severity,
       @Nullable String detail,
+      @Nullable String expected,
+      @Nullable String actual,
       Instant at,
       String job,
-      String run) {}
+      String run,
+      @Nullable String dataset,
+      @Nullable String content,
+      @Nullable String contentType) {}
 
   private static final String RUN =
       "select r.run_id, j.ref, r.parent_job, r.state, r.started_at, r.ended_at, r.nominal_at,"
@@ -149,24 +162,56 @@ public class RunReader {
     return at == null ? null : at.toInstant();
   }
 
+  private static final String CHECK =
+      "select c.name, c.column_path, c.status, c.severity, c.detail, c.expected, c.actual, c.at,"
+          + " j.ref, c.run_id, d.ref, c.content, c.content_type"
+          + " from check_result c left join dataset d on d.id = c.dataset_id"
+          + " join job j on j.id = c.job_id";
+
   /** Returns the results of the checks on any of the datasets, newest first. */
   public List<CheckRow> checks(List<String> datasets, @Nullable Instant before, int limit) {
     return jdbc.query(
-        "select c.name, c.column_path, c.passed, c.severity, c.detail, c.at, j.ref, c.run_id"
-            + " from check_result c join dataset d on d.id = c.dataset_id join job j on j.id ="
-            + " c.job_id where d.ref = any(?) and c.at <= ? order by c.at desc, c.name limit ?",
-        (row, n) ->
-            new CheckRow(
-                row.getString(1),
-                row.getString(2).isEmpty() ? null : row.getString(2),
-                row.getBoolean(3),
-                row.getString(4),
-                row.getString(5),
-                Objects.requireNonNull(row.getTimestamp(6)).toInstant(),
-                row.getString(7),
-                "run:" + row.getObject(8, UUID.class)),
+        CHECK + " where d.ref = any(?) and c.at <= ? order by c.at desc, c.name limit ?",
+        (row, n) -> check(row),
         datasets.toArray(String[]::new),
         Timestamp.from(before == null ? Instant.parse("9999-01-01T00:00:00Z") : before),
         limit);
+  }
+
+  /** Returns the results of the checks that a job carried out, newest first. */
+  public List<CheckRow> checksOf(String job, int limit) {
+    return jdbc.query(
+        CHECK + " where j.ref = ? order by c.at desc, c.name limit ?",
+        (row, n) -> check(row),
+        job,
+        limit);
+  }
+
+  private static CheckRow check(ResultSet row) throws SQLException {
+    String expected = row.getString(6);
+    String actual = row.getString(7);
+    byte[] content = row.getBytes(12);
+    String detail =
+        expected == null && actual == null
+            ? row.getString(5)
+            : "expected "
+                + (expected == null ? "nothing said" : expected)
+                + ", found "
+                + (actual == null ? "nothing said" : actual);
+    return new CheckRow(
+        row.getString(1),
+        row.getString(2).isEmpty() ? null : row.getString(2),
+        row.getString(3).equals("pass"),
+        row.getString(3),
+        row.getString(4),
+        detail,
+        expected,
+        actual,
+        Objects.requireNonNull(row.getTimestamp(8)).toInstant(),
+        row.getString(9),
+        "run:" + row.getObject(10, UUID.class),
+        row.getString(11),
+        content == null ? null : StoredText.text(content),
+        row.getString(13));
   }
 }

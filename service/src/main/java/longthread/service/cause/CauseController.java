@@ -246,6 +246,9 @@ class CauseController {
       var byCheck = new LinkedHashMap<String, List<CheckResult>>();
       List<String> parts = catalog.asset(dataset).map(Asset::parts).orElse(List.of(dataset));
       for (RunReader.CheckRow row : runs.checks(parts, moment, 200)) {
+        if (row.status().equals("skip")) {
+          continue; // it tells nothing of the data
+        }
         byCheck
             .computeIfAbsent(row.name() + "\n" + row.column(), k -> new ArrayList<>())
             .add(new CheckResult(row.name(), row.at(), row.passed(), row.column(), row.detail()));

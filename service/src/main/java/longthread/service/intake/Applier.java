@@ -54,6 +54,7 @@ public class Applier {
   private final Clock clock;
   private final GraphFollower follower;
   private final MeterRegistry meters;
+  private final RecentEvents recent;
   private final Workbench.Address address;
   private final UUID self = UUID.randomUUID();
   private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
@@ -68,6 +69,7 @@ public class Applier {
       Clock clock,
       GraphFollower follower,
       MeterRegistry meters,
+      RecentEvents recent,
       @Value("${spring.datasource.url}") String url,
       @Value("${spring.datasource.username}") String user,
       @Value("${spring.datasource.password}") String password) {
@@ -75,6 +77,7 @@ public class Applier {
     this.clock = clock;
     this.follower = follower;
     this.meters = meters;
+    this.recent = recent;
     this.address = new Workbench.Address(url, user, password);
     meters.gauge("longthread.applier", this, applier -> applier.applying ? 1 : 0);
   }
@@ -346,7 +349,8 @@ public class Applier {
   }
 
   /** Keeps an event as refused. Its bytes may come again, when they can be read. */
-  private static void refuse(Workbench mine, LoggedEvent event, String problem, String reason) {
+  private void refuse(Workbench mine, LoggedEvent event, String problem, String reason) {
+    recent.forget(CanonicalJson.digest(event.bytes()));
     mine.jdbc.update(
         "delete from event_seen where block_id = ? and position = ?",
         event.block(),

@@ -52,7 +52,7 @@ final class CardWriter {
       datasets.add(rename.from());
       datasets.add(rename.to());
     }
-    facts.internDatasets(datasets.stream().map(DatasetName::reference).toList());
+    facts.internDatasets(datasets);
     var cards = new ArrayList<Card>();
     List<Long> datasetIds = datasets.stream().map(facts::id).toList();
     List<Long> jobIds = jobs.stream().map(facts::id).toList();

@@ -28,19 +28,23 @@ public class CatalogDump {
               + " left join job j on f.subject_kind = 2 and j.id = f.subject_id",
           "select 'run', r.run_id, j.ref, r.state, r.started_at, r.ended_at, r.parent_run,"
               + " r.parent_job, r.nominal_at, r.error, r.rows_read, r.rows_written,"
-              + " r.bytes_written, r.code from run r join job j on j.id = r.job_id",
-          "select 'moment', m.run_id, j.ref, m.kind, m.at_s, m.at_n from run_moment m"
-              + " join job j on j.id = m.job_id",
-          "select 'check', c.run_id, j.ref, d.ref, c.name, c.column_path, c.at, c.passed,"
-              + " c.severity, c.detail from check_result c join job j on j.id = c.job_id"
-              + " join dataset d on d.id = c.dataset_id",
+              + " r.bytes_written, r.code, r.start_s, r.start_n, r.heard_s, r.heard_n, r.running_s,"
+              + " r.running_n, r.completed_s, r.completed_n, r.aborted_s, r.aborted_n, r.failed_s,"
+              + " r.failed_n, r.root_run, r.root_job, r.nominal_end"
+              + " from run r join job j on j.id = r.job_id",
+          "select 'check', c.run_id, j.ref, d.ref, c.name, c.column_path, c.at, c.status,"
+              + " c.severity, c.detail, c.expected, c.actual, c.content_type, encode(c.content, 'hex') from check_result c join job j on j.id = c.job_id"
+              + ""
+              + " left join dataset d on d.id = c.dataset_id",
           "select 'link', "
               + OWNER
               + ", f.ref, l.from_column, t.ref, l.to_column, l.flow, l.masking, l.declared,"
               + " l.version, l.first_seen, l.last_seen, l.until from link l"
               + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset",
-          "select 'version', j.ref, v.number, v.hash, v.first_run, v.last_run from job_version v"
+          "select 'version', j.ref, v.number, v.hash, v.first_run, v.last_run, array_to_string(v.changes, '; ') from job_version v"
               + " join job j on j.id = v.job_id",
+          "select 'renamed', f.ref, t.ref, r.at_s, r.at_n from renamed r"
+              + " join dataset f on f.id = r.from_dataset join dataset t on t.id = r.to_dataset",
           "select 'map', " + OWNER + ", array_to_string(described, ' '), gap from job_map");
 
   private final JdbcTemplate jdbc;

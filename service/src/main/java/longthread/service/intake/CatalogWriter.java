@@ -63,13 +63,12 @@ final class CatalogWriter {
       datasets.addAll(brought.event().datasets());
       jobNames.addAll(brought.event().jobs());
     }
-    Set<String> newRefs =
-        facts.internDatasets(datasets.stream().map(DatasetName::reference).toList());
-    newRefs.addAll(facts.internJobs(jobNames.stream().map(JobName::reference).toList()));
+    Set<String> newRefs = facts.internDatasets(datasets);
+    newRefs.addAll(facts.internJobs(jobNames));
     FactStore.Written written = facts.write(events);
     stages.done("facts");
 
-    Map<RunKey, RunWriter.RunFacts> touchedRuns = runs.read(runKeys(events));
+    Map<RunKey, RunWriter.RunFacts> touchedRuns = runs.read(written.runs());
     Map<RunKey, RunWriter.Written> runRows = runs.writeRuns(touchedRuns);
     stages.done("runs");
 
@@ -91,14 +90,6 @@ final class CatalogWriter {
     relinked.relinked().forEach(owner -> refs.add(owners.get(owner)));
     stages.done("cards");
     return new Changes(refs, words(events, written, newRefs, relinked.newVersions(), facts::id));
-  }
-
-  private Set<RunKey> runKeys(List<Brought> events) {
-    var keys = new HashSet<RunKey>();
-    for (Brought brought : events) {
-      brought.event().run().ifPresent(r -> keys.add(new RunKey(r.run(), facts.id(r.job()))));
-    }
-    return keys;
   }
 
   private JobWriter.Changes writeJobs(
@@ -172,7 +163,7 @@ final class CatalogWriter {
         jobNames.add(((Reference.OfJob) Reference.parse(run.parentJob())).job());
       }
     }
-    facts.internJobs(jobNames.stream().map(JobName::reference).toList());
+    facts.internJobs(jobNames);
     return cards.write(datasets, jobNames);
   }
 

@@ -2,7 +2,6 @@ package longthread.service.intake;
 
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -15,6 +14,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.function.Function;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.event.CanonicalJson;
@@ -42,15 +42,6 @@ final class FactStore {
   static final int OF_INPUT = 1;
   static final int OF_OUTPUT = 2;
   static final int OF_CODE = 3;
-
-  /** Kinds of moment; up to {@link #FAILED} the least counts, from then on the greatest. */
-  static final int FIRST_SEEN = 0;
-
-  static final int COMPLETED = 1;
-  static final int ABORTED = 2;
-  static final int FAILED = 3;
-  static final int LAST_SEEN = 4;
-  static final int RUNNING = 5;
 
   private static final List<String> CODE_FACETS =
       List.of("sql", "sourceCode", "sourceCodeLocation");
@@ -84,14 +75,18 @@ final class FactStore {
    *
    * @param facets the keys of the facets of which another value stands now
    * @param described what was only mentioned before, or not even that
+   * @param runs what was told of which run
    * @param words for each event what was new in it
    */
   record Written(
-      Map<Subject, Set<String>> facets, Set<Subject> described, List<Set<String>> words) {}
+      Map<Subject, Set<String>> facets,
+      Set<Subject> described,
+      Map<RunKey, Moments> runs,
+      List<Set<String>> words) {}
 
   private final JdbcTemplate jdbc;
-  private final Map<String, Long> datasetIds = new HashMap<>();
-  private final Map<String, Long> jobIds = new HashMap<>();
+  private final Map<DatasetName, Long> datasetIds = new HashMap<>();
+  private final Map<JobName, Long> jobIds = new HashMap<>();
   private final Remembered<String, Body> bodies = new Remembered<>(BODIES_WEIGHT, Body::weight);
   private final Remembered<Subject, Map<String, Winner>> winners =
       new Remembered<>(MOST_SUBJECTS, any -> 1);
@@ -113,52 +108,51 @@ final class FactStore {
   }
 
   long id(DatasetName name) {
-    return datasetIds.get(name.reference());
+    return datasetIds.get(name);
   }
 
   long id(JobName name) {
-    return jobIds.get(name.reference());
+    return jobIds.get(name);
   }
 
-  /** Gives ids to all names that have none yet; returns the names that are new. */
-  Set<String> internDatasets(Collection<String> refs) {
-    return intern("dataset", refs, datasetIds);
+  /** Gives ids to all names that have none yet; returns the references that are new. */
+  Set<String> internDatasets(Collection<DatasetName> names) {
+    return intern("dataset", names, DatasetName::reference, datasetIds);
   }
 
-  Set<String> internJobs(Collection<String> refs) {
-    return intern("job", refs, jobIds);
+  Set<String> internJobs(Collection<JobName> names) {
+    return intern("job", names, JobName::reference, jobIds);
   }
 
-  private Set<String> intern(String table, Collection<String> refs, Map<String, Long> ids) {
+  private <N> Set<String> intern(
+      String table, Collection<N> names, Function<N, String> reference, Map<N, Long> ids) {
     if (ids.size() > MOST_IDS) {
       ids.clear();
     }
-    String[] unknown =
-        refs.stream()
-            .filter(ref -> !ids.containsKey(ref))
-            .distinct()
-            .sorted()
-            .toArray(String[]::new);
+    var unknown = new TreeMap<String, N>();
+    for (N name : names) {
+      if (!ids.containsKey(name)) {
+        unknown.put(reference.apply(name), name);
+      }
+    }
     var fresh = new HashSet<String>();
-    if (unknown.length == 0) {
+    if (unknown.isEmpty()) {
       return fresh;
     }
     jdbc.query(
         "select id, ref from " + table + " where ref = any(?)",
         row -> {
-          ids.put(row.getString(2), row.getLong(1));
+          ids.put(unknown.remove(row.getString(2)), row.getLong(1));
         },
-        (Object) unknown);
-    String[] missing =
-        Arrays.stream(unknown).filter(ref -> !ids.containsKey(ref)).toArray(String[]::new);
-    if (missing.length > 0) {
+        (Object) unknown.keySet().toArray(String[]::new));
+    if (!unknown.isEmpty()) {
+      fresh.addAll(unknown.keySet());
       jdbc.query(
           "insert into " + table + " (ref) select unnest(?) returning id, ref",
           row -> {
-            ids.put(row.getString(2), row.getLong(1));
-            fresh.add(row.getString(2));
+            ids.put(unknown.get(row.getString(2)), row.getLong(1));
           },
-          (Object) missing);
+          (Object) unknown.keySet().toArray(String[]::new));
     }
     return fresh;
   }
@@ -173,7 +167,7 @@ final class FactStore {
       words.add(changed);
     }
     rows.write();
-    return new Written(rows.changedFacets, rows.newlyDescribed, words);
+    return new Written(rows.changedFacets, rows.newlyDescribed, rows.moments, words);
   }
 
   private Set<Subject> subjectsOf(List<Brought> events) {
@@ -300,7 +294,7 @@ final class FactStore {
     private final Map<Subject, Set<String>> moved = new LinkedHashMap<>();
     private final Map<Subject, Set<String>> changedFacets = new LinkedHashMap<>();
     private final Set<List<Object>> runFacets = new LinkedHashSet<>();
-    private final Map<List<Object>, Object[]> moments = new TreeMap<>(Rows::byRunAndKind);
+    private final Map<RunKey, Moments> moments = new LinkedHashMap<>();
     private final Map<String, Stated> shapes = new TreeMap<>();
     private final Set<List<Object>> runShapes = new LinkedHashSet<>();
     private final Set<List<Object>> declared = new LinkedHashSet<>();
@@ -341,7 +335,14 @@ final class FactStore {
                 shapes.putIfAbsent(stated.digest(), stated);
                 declare(new Subject(DATASET, id(dataset)), stated, at, far, block);
               });
-      event.run().filter(run -> !run.farFuture()).ifPresent(run -> moments(run, block));
+      event
+          .run()
+          .filter(run -> !run.farFuture())
+          .ifPresent(
+              run ->
+                  moments
+                      .computeIfAbsent(new RunKey(run.run(), id(run.job())), k -> new Moments())
+                      .add(run, block));
       for (Rename rename : event.renames()) {
         if (oldNames != null) {
           oldNames.add(id(rename.from()));
@@ -482,40 +483,6 @@ final class FactStore {
       return StoredText.clean(name.substring(name.lastIndexOf('/') + 1));
     }
 
-    private void moments(RunFact run, long block) {
-      moment(run, FIRST_SEEN, block);
-      moment(run, LAST_SEEN, block);
-      switch (run.type() == null ? "" : run.type()) {
-        case "COMPLETE" -> moment(run, COMPLETED, block);
-        case "ABORT" -> moment(run, ABORTED, block);
-        case "FAIL" -> moment(run, FAILED, block);
-        case "RUNNING" -> moment(run, RUNNING, block);
-        default -> {}
-      }
-    }
-
-    /** One row for each run and kind of moment: a statement may not touch a row twice. */
-    private void moment(RunFact run, int kind, long block) {
-      Object[] row = {
-        run.run(), id(run.job()), kind, run.at().getEpochSecond(), run.at().getNano(), block
-      };
-      moments.merge(
-          Arrays.asList(row).subList(0, 3),
-          row,
-          (a, b) -> (compareTimes(a, b) < 0) == (kind <= FAILED) ? a : b);
-    }
-
-    private static int byRunAndKind(List<Object> a, List<Object> b) {
-      int run = ((UUID) a.get(0)).compareTo((UUID) b.get(0));
-      int job = run != 0 ? run : Long.compare((long) a.get(1), (long) b.get(1));
-      return job != 0 ? job : Integer.compare((int) a.get(2), (int) b.get(2));
-    }
-
-    private static int compareTimes(Object[] a, Object[] b) {
-      int seconds = Long.compare((long) a[3], (long) b[3]);
-      return seconds != 0 ? seconds : Integer.compare((int) a[4], (int) b[4]);
-    }
-
     void write() {
       batch("insert into facet_body values (?, ?) on conflict do nothing", pairs(newBodies));
       newBodies.forEach(
@@ -531,14 +498,6 @@ final class FactStore {
       batch(
           "insert into run_facet values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing",
           withoutText(runFacets, 7));
-      batch(
-          "insert into run_moment as m values (?, ?, ?, ?, ?, ?)"
-              + " on conflict (run_id, job_id, kind) do update"
-              + " set at_s = excluded.at_s, at_n = excluded.at_n, block = excluded.block"
-              + " where case when m.kind <= 3"
-              + " then (excluded.at_s, excluded.at_n) < (m.at_s, m.at_n)"
-              + " else (excluded.at_s, excluded.at_n) > (m.at_s, m.at_n) end",
-          List.copyOf(moments.values()));
       var packedShapes = new TreeMap<String, byte[]>();
       shapes.forEach(
           (digest, stated) -> {

@@ -15,7 +15,6 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.regex.Matcher;
@@ -112,32 +111,20 @@ class IntakeController {
   ResponseEntity<Accepted> one(HttpServletRequest request) throws IOException {
     byte[] body = body(request, largestEvent);
     try {
-      EventReader.read(body, clock.instant());
+      EventReader.check(body);
     } catch (UnreadableEventException e) {
       refused.increment();
-      long block =
-          log.append(
-              List.of(EventLog.Item.refused(body, new EventLog.Refusal(e.problem(), e.reason()))));
+      var refusal = new EventLog.Refusal(e.problem(), e.reason());
+      long block = log.append(List.of(EventLog.Item.refused(body, refusal)), null).block();
       throw ProblemException.badRequest(e.problem(), e.reason()).with("receipt", "" + block);
     }
-    EventLog.Item item = EventLog.Item.accepted(body);
-    boolean known = !log.known(List.of(item.digest())).isEmpty();
-    long block = known ? blockOf(item) : log.append(List.of(item));
+    EventLog.Kept kept = log.append(List.of(EventLog.Item.accepted(body)), null);
     accepted.increment();
     var answer = ResponseEntity.status(HttpStatus.CREATED);
-    if (waited(request, block)) {
+    if (waited(request, kept.block())) {
       answer.header("Preference-Applied", "wait");
     }
-    return answer.body(new Accepted("" + block, known));
-  }
-
-  private long blockOf(EventLog.Item item) {
-    Long block =
-        jdbc.queryForObject(
-            "select block_id from event_seen where digest = decode(?, 'hex')",
-            Long.class,
-            item.digest());
-    return block == null ? 0 : block;
+    return answer.body(new Accepted("" + kept.block(), kept.duplicates() > 0));
   }
 
   @PostMapping(path = {"/api/v1/lineage/batch", "/api/v1/lineage/batch/"})
@@ -153,39 +140,35 @@ class IntakeController {
     List<byte[]> lines = BatchLines.split(body(request, largestBatch));
     var items = new ArrayList<EventLog.Item>();
     var bad = new ArrayList<RefusedLine>();
-    var digests = new ArrayList<String>();
     for (int i = 0; i < lines.size(); i++) {
-      byte[] line = lines.get(i);
-      try {
-        if (line.length > largestEvent) {
-          throw new UnreadableEventException("too-large", tooLarge(largestEvent));
-        }
-        EventReader.read(line, clock.instant());
-        items.add(EventLog.Item.accepted(line));
-        digests.add(items.get(items.size() - 1).digest());
-      } catch (UnreadableEventException e) {
-        bad.add(new RefusedLine(i, e.reason(), e.problem()));
-        items.add(EventLog.Item.refused(line, new EventLog.Refusal(e.problem(), e.reason())));
+      EventLog.Item item = checked(lines.get(i));
+      items.add(item);
+      if (item.refusal() != null) {
+        bad.add(new RefusedLine(i, item.refusal().reason(), item.refusal().problem()));
       }
     }
-    var known = new HashSet<>(log.known(digests));
-    int duplicates = 0;
-    var fresh = new ArrayList<EventLog.Item>();
-    for (EventLog.Item item : items) {
-      if (item.refusal() == null && !known.add(item.digest())) {
-        duplicates++;
-      } else {
-        fresh.add(item);
-      }
-    }
-    long block = fresh.isEmpty() ? 0 : log.append(fresh);
-    accepted.increment(digests.size());
+    EventLog.Kept kept = items.isEmpty() ? new EventLog.Kept(0, 0) : log.append(items, null);
+    int good = items.size() - bad.size();
+    accepted.increment(good);
     refused.increment(bad.size());
     var answer = ResponseEntity.ok();
-    if (block > 0 && waited(request, block)) {
+    if (kept.block() > 0 && waited(request, kept.block())) {
       answer.header("Preference-Applied", "wait");
     }
-    return answer.body(new BatchAnswer(lines.size(), digests.size(), duplicates, bad, "" + block));
+    return answer.body(
+        new BatchAnswer(lines.size(), good, kept.duplicates(), bad, "" + kept.block()));
+  }
+
+  private EventLog.Item checked(byte[] line) {
+    try {
+      if (line.length > largestEvent) {
+        throw new UnreadableEventException("too-large", tooLarge(largestEvent));
+      }
+      EventReader.check(line);
+      return EventLog.Item.accepted(line);
+    } catch (UnreadableEventException e) {
+      return EventLog.Item.refused(line, new EventLog.Refusal(e.problem(), e.reason()));
+    }
   }
 
   @GetMapping("/api/v1/intake")

@@ -6,6 +6,7 @@ import java.util.Collection;
 import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -14,10 +15,10 @@ import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
 import java.util.UUID;
+import longthread.core.asset.DatasetName;
 import longthread.core.event.ColumnLink;
 import longthread.core.event.Shape;
 import longthread.core.event.ShapeText;
-import longthread.core.event.Stated;
 import longthread.core.history.JobHistory;
 import longthread.core.history.JobLineage;
 import longthread.core.history.JobLineage.HeldLink;
@@ -45,8 +46,39 @@ final class JobWriter {
   /** What became of the owners of a batch. */
   record Changes(Set<Subject> relinked, Map<Long, Version> newVersions) {}
 
-  private record RunCell(
-      Instant start, @Nullable String code, boolean completed, boolean reported) {}
+  /** A set of shapes, one object for each, and the union of them once it is made. */
+  private static final class ShapeSet {
+    private final SortedSet<String> digests;
+    private @Nullable LaidShape laid;
+
+    ShapeSet(SortedSet<String> digests) {
+      this.digests = digests;
+    }
+
+    int weight() {
+      LaidShape made = laid;
+      return 1 + digests.size() + (made == null ? 0 : made.links().size());
+    }
+  }
+
+  /** A run as it stands; changed in place, since nearly every event of a run changes something. */
+  private static final class Run {
+    private final UUID id;
+    private Instant start = Instant.MAX;
+    private @Nullable String code;
+    private boolean completed;
+    private boolean reported;
+    private @Nullable ShapeSet shapes;
+
+    Run(UUID id) {
+      this.id = id;
+    }
+
+    JobRun asOf(boolean streaming) {
+      LaidShape laid = shapes == null ? LaidShape.NONE : Objects.requireNonNull(shapes.laid);
+      return new JobRun(id, start, code, completed || (streaming && reported), laid);
+    }
+  }
 
   private record SpanValue(
       boolean declared, String version, Instant lastSeen, @Nullable Instant until) {}
@@ -55,11 +87,14 @@ final class JobWriter {
 
   /** The runs of one job, and what was written of it. */
   private static final class History {
-    private final Map<UUID, RunCell> runs = new HashMap<>();
-    private final Map<UUID, SortedSet<String>> shapes = new HashMap<>();
+    private final Map<UUID, Run> runs = new LinkedHashMap<>();
     private JobHistory.@Nullable Declared declared;
     private @Nullable Written written; // null: unknown, so all is written anew
     private int weight = 1;
+
+    Run run(UUID id) {
+      return runs.computeIfAbsent(id, Run::new);
+    }
   }
 
   /** What the tables hold of an owner. */
@@ -74,8 +109,8 @@ final class JobWriter {
   private final FactStore facts;
   private final Remembered<Subject, History> histories =
       new Remembered<>(HISTORIES_WEIGHT, history -> history.weight);
-  private final Remembered<SortedSet<String>, LaidShape> laid =
-      new Remembered<>(SHAPES_WEIGHT, shape -> 1 + shape.links().size());
+  private final Remembered<SortedSet<String>, ShapeSet> sets =
+      new Remembered<>(SHAPES_WEIGHT, ShapeSet::weight);
 
   JobWriter(JdbcTemplate jdbc, FactStore facts) {
     this.jdbc = jdbc;
@@ -84,7 +119,7 @@ final class JobWriter {
 
   void forget() {
     histories.clear();
-    laid.clear();
+    sets.clear();
   }
 
   /**
@@ -104,8 +139,7 @@ final class JobWriter {
         (key, run) -> {
           History history = all.get(new Subject(FactStore.JOB, key.job()));
           if (history != null) {
-            history.runs.put(
-                key.run(), new RunCell(run.start(), run.code(), run.completed(), run.reported()));
+            fill(history.run(key.run()), run.start(), run.code(), run.completed(), run.reported());
           }
         });
     var known = new HashMap<String, Shape>();
@@ -114,9 +148,13 @@ final class JobWriter {
           History history = all.get(new Subject(FactStore.JOB, key.job()));
           if (history != null) {
             known.putAll(shapes);
-            var grown = new TreeSet<>(history.shapes.getOrDefault(key.run(), new TreeSet<>()));
-            if (grown.addAll(shapes.keySet())) {
-              history.shapes.put(key.run(), grown);
+            Run run = history.run(key.run());
+            if (run.shapes == null || !run.shapes.digests.containsAll(shapes.keySet())) {
+              var grown = new TreeSet<>(shapes.keySet());
+              if (run.shapes != null) {
+                grown.addAll(run.shapes.digests);
+              }
+              run.shapes = set(grown);
             }
           }
         });
@@ -128,14 +166,31 @@ final class JobWriter {
   /** The dataset that a run reads, if it reads exactly one; else 0. */
   long onlyInput(RunKey key) {
     History history = histories.get(new Subject(FactStore.JOB, key.job()));
-    SortedSet<String> shapes = history == null ? null : history.shapes.get(key.run());
-    LaidShape shape = shapes == null ? null : laid.get(shapes);
+    Run run = history == null ? null : history.runs.get(key.run());
+    LaidShape shape = run == null || run.shapes == null ? null : run.shapes.laid;
     if (shape == null || shape.shape().inputs().size() != 1) {
       return 0;
     }
     var input = shape.shape().inputs().first();
-    facts.internDatasets(List.of(input.reference()));
+    facts.internDatasets(List.of(input));
     return facts.id(input);
+  }
+
+  private ShapeSet set(SortedSet<String> digests) {
+    ShapeSet known = sets.get(digests);
+    if (known == null) {
+      known = new ShapeSet(digests);
+      sets.put(digests, known);
+    }
+    return known;
+  }
+
+  private static void fill(
+      Run run, Instant start, @Nullable String code, boolean completed, boolean reported) {
+    run.start = start;
+    run.code = code;
+    run.completed = completed;
+    run.reported = reported;
   }
 
   private Map<Subject, History> load(Collection<Subject> owners) {
@@ -151,27 +206,27 @@ final class JobWriter {
     if (!missing.isEmpty()) {
       Long[] ids = missing.toArray(Long[]::new);
       jdbc.query(
-          "select job_id, run_id, start_s, start_n, code, state, reported from run"
+          "select job_id, run_id, start_s, start_n, code, state, running_s is not null from run"
               + " where job_id = any(?)",
           row -> {
-            all.get(new Subject(FactStore.JOB, row.getLong(1)))
-                .runs
-                .put(
-                    row.getObject(2, UUID.class),
-                    new RunCell(
-                        Instant.ofEpochSecond(row.getLong(3), row.getInt(4)),
-                        row.getString(5),
-                        row.getString(6).equals("completed"),
-                        row.getBoolean(7)));
+            fill(
+                all.get(new Subject(FactStore.JOB, row.getLong(1)))
+                    .run(row.getObject(2, UUID.class)),
+                Instant.ofEpochSecond(row.getLong(3), row.getInt(4)),
+                row.getString(5),
+                row.getString(6).equals("completed"),
+                row.getBoolean(7));
           },
           (Object) ids);
       jdbc.query(
-          "select job_id, run_id, encode(digest, 'hex') from run_shape where job_id = any(?)",
+          "select job_id, run_id, array_agg(encode(digest, 'hex')) from run_shape"
+              + " where job_id = any(?) group by 1, 2",
           row -> {
+            var digests = new TreeSet<>(List.of((String[]) row.getArray(3).getArray()));
             all.get(new Subject(FactStore.JOB, row.getLong(1)))
-                .shapes
-                .computeIfAbsent(row.getObject(2, UUID.class), k -> new TreeSet<>())
-                .add(row.getString(3));
+                    .run(row.getObject(2, UUID.class))
+                    .shapes =
+                set(digests);
           },
           (Object) ids);
     }
@@ -214,12 +269,12 @@ final class JobWriter {
 
   /** Makes the union of each set of shapes, once: nearly all runs of a job share one. */
   private void layShapes(Map<Subject, History> all, Map<String, Shape> known) {
-    var sets = new HashSet<SortedSet<String>>();
+    var bare = Collections.newSetFromMap(new IdentityHashMap<ShapeSet, Boolean>());
     var missing = new TreeSet<String>();
     for (History history : all.values()) {
-      for (SortedSet<String> set : history.shapes.values()) {
-        if (!laid.has(set) && sets.add(set)) {
-          set.stream().filter(digest -> !known.containsKey(digest)).forEach(missing::add);
+      for (Run run : history.runs.values()) {
+        if (run.shapes != null && run.shapes.laid == null && bare.add(run.shapes)) {
+          run.shapes.digests.stream().filter(d -> !known.containsKey(d)).forEach(missing::add);
         }
       }
     }
@@ -232,8 +287,9 @@ final class JobWriter {
           },
           (Object) raw);
     }
-    for (SortedSet<String> set : sets) {
-      laid.put(set, LaidShape.of(Shape.union(set.stream().map(known::get).toList())));
+    for (ShapeSet set : bare) {
+      set.laid = LaidShape.of(Shape.union(set.digests.stream().map(known::get).toList()));
+      sets.put(set.digests, set); // it weighs more now
     }
   }
 
@@ -241,15 +297,15 @@ final class JobWriter {
     Map<Subject, Map<String, JsonNode>> current =
         facts.current(all.keySet().stream().filter(o -> o.kind() == FactStore.JOB).toList());
     var lineages = new LinkedHashMap<Subject, JobLineage>();
-    var names = new TreeSet<String>();
+    var names = new HashSet<DatasetName>();
     all.forEach(
         (owner, history) -> {
           boolean streaming = isStreaming(current.getOrDefault(owner, Map.of()).get("jobType"));
           JobLineage lineage = JobHistory.of(runs(history, streaming), history.declared);
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
-            names.add(held.link().from().dataset().reference());
-            names.add(held.link().to().dataset().reference());
+            names.add(held.link().from().dataset());
+            names.add(held.link().to().dataset());
           }
         });
     facts.internDatasets(names);
@@ -260,31 +316,13 @@ final class JobWriter {
     return new Changes(rows.relinked, rows.newVersions);
   }
 
-  private List<JobRun> runs(History history, boolean streaming) {
+  private static List<JobRun> runs(History history, boolean streaming) {
     var runs = new ArrayList<JobRun>(history.runs.size());
-    // The same set of shapes is looked up once, and gives the same object to all runs that share
-    // it.
-    var shared = new HashMap<SortedSet<String>, LaidShape>();
-    history.runs.forEach(
-        (id, cell) -> {
-          SortedSet<String> set = history.shapes.getOrDefault(id, Collections.emptySortedSet());
-          LaidShape shape =
-              set.isEmpty() ? LaidShape.NONE : shared.computeIfAbsent(set, this::laidShape);
-          boolean settled = cell.completed() || (streaming && cell.reported());
-          runs.add(new JobRun(id, cell.start(), cell.code(), settled, shape));
-        });
+    history.runs.values().stream()
+        // a run of which only far-future events are known has no place in time
+        .filter(run -> !run.start.equals(Instant.MAX))
+        .forEach(run -> runs.add(run.asOf(streaming)));
     return runs;
-  }
-
-  private LaidShape laidShape(SortedSet<String> set) {
-    LaidShape known = laid.get(set);
-    if (known == null) { // more shapes in one batch than are remembered
-      var one = new History();
-      one.shapes.put(new UUID(0, 0), set);
-      layShapes(Map.of(new Subject(0, 0), one), new HashMap<>());
-      known = Objects.requireNonNull(laid.get(set));
-    }
-    return known;
   }
 
   private static boolean isStreaming(@Nullable JsonNode type) {
@@ -493,10 +531,5 @@ final class JobWriter {
             owners.stream().map(Subject::id).toArray(Long[]::new));
       }
     }
-  }
-
-  /** The shapes by digest that an event states of its run. */
-  static Map<String, Shape> statedBy(Stated stated) {
-    return Map.of(stated.digest(), stated.shape());
   }
 }

@@ -1,5 +1,8 @@
 package longthread.service.intake;
 
+import com.github.luben.zstd.ZstdInputStream;
+import com.github.luben.zstd.ZstdOutputStream;
+import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.DataInputStream;
 import java.io.DataOutputStream;
@@ -9,12 +12,13 @@ import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.zip.Deflater;
-import java.util.zip.DeflaterOutputStream;
 import java.util.zip.InflaterInputStream;
 
 /** The compressed form of the log's blocks. */
 final class Packed {
+  private static final int LEVEL = 1;
+  private static final byte ZSTD_MAGIC = 0x28; // its first byte; older blocks are deflated
+
   /**
    * One entry of a block.
    *
@@ -25,10 +29,10 @@ final class Packed {
 
   private Packed() {}
 
-  /** A block: for each entry a mark, its length and its bytes, all deflated together. */
+  /** A block: for each entry a mark, its length and its bytes, all compressed together. */
   static byte[] block(List<Entry> entries) {
     var out = new ByteArrayOutputStream();
-    try (var data = new DataOutputStream(deflating(out))) {
+    try (var data = new DataOutputStream(new ZstdOutputStream(out, LEVEL))) {
       data.writeInt(entries.size());
       for (Entry entry : entries) {
         data.writeBoolean(entry.refused());
@@ -42,7 +46,7 @@ final class Packed {
   }
 
   static List<Entry> entries(byte[] block) {
-    try (var data = new DataInputStream(inflating(block))) {
+    try (var data = new DataInputStream(unpacking(block))) {
       int count = data.readInt();
       var entries = new ArrayList<Entry>(count);
       for (int i = 0; i < count; i++) {
@@ -67,11 +71,10 @@ final class Packed {
     return events;
   }
 
-  private static DeflaterOutputStream deflating(ByteArrayOutputStream out) {
-    return new DeflaterOutputStream(out, new Deflater(Deflater.BEST_SPEED), 8192);
-  }
-
-  private static InputStream inflating(byte[] packed) {
-    return new InflaterInputStream(new java.io.ByteArrayInputStream(packed));
+  private static InputStream unpacking(byte[] block) throws IOException {
+    var in = new ByteArrayInputStream(block);
+    return block.length > 0 && block[0] == ZSTD_MAGIC
+        ? new ZstdInputStream(in)
+        : new InflaterInputStream(in);
   }
 }

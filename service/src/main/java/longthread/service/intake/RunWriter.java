@@ -1,15 +1,18 @@
 package longthread.service.intake;
 
 import java.math.BigDecimal;
+import java.sql.ResultSet;
+import java.sql.SQLException;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
-import java.util.HashMap;
+import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
@@ -41,6 +44,50 @@ final class RunWriter {
           "environmentVariables",
           "executionParameters");
 
+  private static final List<String> COLUMNS =
+      List.of(
+          "run_id",
+          "job_id",
+          "state",
+          "started_at",
+          "ended_at",
+          "parent_run",
+          "parent_job",
+          "nominal_at",
+          "error",
+          "rows_read",
+          "rows_written",
+          "bytes_written",
+          "code",
+          "start_s",
+          "start_n",
+          "heard_s",
+          "heard_n",
+          "running_s",
+          "running_n",
+          "completed_s",
+          "completed_n",
+          "aborted_s",
+          "aborted_n",
+          "failed_s",
+          "failed_n",
+          "block",
+          "heard_at",
+          "root_run",
+          "root_job",
+          "nominal_end");
+
+  private static final String UPSERT =
+      "insert into run ("
+          + String.join(", ", COLUMNS)
+          + ") values ("
+          + String.join(", ", Collections.nCopies(COLUMNS.size(), "?"))
+          + ") on conflict (run_id, job_id) do update set "
+          + COLUMNS.stream()
+              .skip(2)
+              .map(column -> column + " = excluded." + column)
+              .collect(Collectors.joining(", "));
+
   private static final int LONGEST_KEY_TEXT = 300;
   private static final int MOST_DIGITS = 18;
 
@@ -64,7 +111,7 @@ final class RunWriter {
 
   /** All that is known of one run. */
   static final class RunFacts {
-    private final Map<Integer, Instant> moments = new HashMap<>();
+    private final Moments moments = new Moments();
     private final List<FacetOfRun> facets = new ArrayList<>();
 
     boolean hasChecks() {
@@ -82,8 +129,10 @@ final class RunWriter {
   }
 
   /** The facts of some runs, as they stand now. */
-  Map<RunKey, RunFacts> read(Collection<RunKey> keys) {
-    return runFacts(keys);
+  Map<RunKey, RunFacts> read(Map<RunKey, Moments> told) {
+    Map<RunKey, RunFacts> found = runFacts(told.keySet());
+    told.forEach((key, moments) -> found.get(key).moments.add(moments));
+    return found;
   }
 
   private Map<RunKey, RunFacts> runFacts(Collection<RunKey> keys) {
@@ -92,15 +141,21 @@ final class RunWriter {
       return found;
     }
     UUID[] runs = keys.stream().map(RunKey::run).toArray(UUID[]::new);
+    keys.forEach(key -> found.put(key, new RunFacts()));
     jdbc.query(
-        "select run_id, job_id, kind, at_s, at_n from run_moment where run_id = any(?)",
+        "select run_id, job_id, start_s, start_n, heard_s, heard_n, running_s, running_n,"
+            + " completed_s, completed_n, aborted_s, aborted_n, failed_s, failed_n, block"
+            + " from run where run_id = any(?)",
         row -> {
-          var key = new RunKey(row.getObject(1, UUID.class), row.getLong(2));
-          if (keys.contains(key)) {
-            found
-                .computeIfAbsent(key, k -> new RunFacts())
-                .moments
-                .put(row.getInt(3), Instant.ofEpochSecond(row.getLong(4), row.getInt(5)));
+          RunFacts run = found.get(new RunKey(row.getObject(1, UUID.class), row.getLong(2)));
+          if (run != null) {
+            run.moments.start = moment(row, 3);
+            run.moments.heard = moment(row, 5);
+            run.moments.running = moment(row, 7);
+            run.moments.completed = moment(row, 9);
+            run.moments.aborted = moment(row, 11);
+            run.moments.failed = moment(row, 13);
+            run.moments.block = row.getLong(15);
           }
         },
         (Object) runs);
@@ -136,19 +191,27 @@ final class RunWriter {
     return found;
   }
 
+  private static @Nullable Instant moment(ResultSet row, int second) throws SQLException {
+    long at = row.getLong(second);
+    return row.wasNull() ? null : Instant.ofEpochSecond(at, row.getInt(second + 1));
+  }
+
+  private static @Nullable Long second(@Nullable Instant at) {
+    return at == null ? null : at.getEpochSecond();
+  }
+
+  private static @Nullable Integer nano(@Nullable Instant at) {
+    return at == null ? null : at.getNano();
+  }
+
   /** Writes the rows of these runs. */
   Map<RunKey, Written> writeRuns(Map<RunKey, RunFacts> runs) {
     var rows = new ArrayList<Object[]>();
     var written = new LinkedHashMap<RunKey, Written>();
     runs.forEach(
         (key, run) -> {
-          Instant start = run.moments.get(FactStore.FIRST_SEEN);
-          Instant failed = run.moments.get(FactStore.FAILED);
-          Instant aborted = run.moments.get(FactStore.ABORTED);
-          Instant completed = run.moments.get(FactStore.COMPLETED);
-          RunState state = RunState.of(failed, aborted, completed);
-          Instant end = failed != null ? failed : aborted != null ? aborted : completed;
-          boolean reported = run.moments.containsKey(FactStore.RUNNING);
+          Moments moments = run.moments;
+          RunState state = moments.state();
           JsonNode parent = run.facet(FactStore.OF_RUN, "parent");
           JsonNode root = parent == null ? null : parent.path("root");
           JsonNode nominal = run.facet(FactStore.OF_RUN, "nominalTime");
@@ -158,8 +221,8 @@ final class RunWriter {
                 key.run(),
                 key.job(),
                 state.word(),
-                StoredTime.of(start),
-                StoredTime.of(end),
+                StoredTime.of(moments.start),
+                StoredTime.of(moments.end()),
                 parentRun(parent),
                 parentJob(parent),
                 StoredTime.of(nominal == null ? null : time(nominal.path("nominalStartTime"))),
@@ -168,34 +231,34 @@ final class RunWriter {
                 total(run, FactStore.OF_OUTPUT, "outputStatistics", "rowCount"),
                 total(run, FactStore.OF_OUTPUT, "outputStatistics", "size"),
                 code,
-                start.getEpochSecond(),
-                start.getNano(),
-                StoredTime.of(run.moments.get(FactStore.LAST_SEEN)),
-                reported,
+                second(moments.start),
+                nano(moments.start),
+                second(moments.heard),
+                nano(moments.heard),
+                second(moments.running),
+                nano(moments.running),
+                second(moments.completed),
+                nano(moments.completed),
+                second(moments.aborted),
+                nano(moments.aborted),
+                second(moments.failed),
+                nano(moments.failed),
+                moments.block,
+                StoredTime.of(moments.heard),
                 parentRun(root),
                 parentJob(root),
                 StoredTime.of(nominal == null ? null : time(nominal.path("nominalEndTime")))
               });
           written.put(
               key,
-              new Written(start, code, state == RunState.COMPLETED, reported, parentJob(parent)));
+              new Written(
+                  Objects.requireNonNull(moments.start),
+                  code,
+                  state == RunState.COMPLETED,
+                  moments.running != null,
+                  parentJob(parent)));
         });
-    facts.batch(
-        "insert into run (run_id, job_id, state, started_at, ended_at, parent_run, parent_job,"
-            + " nominal_at, error, rows_read, rows_written, bytes_written, code, start_s, start_n,"
-            + " heard_at, reported, root_run, root_job, nominal_end)"
-            + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
-            + " on conflict (run_id, job_id) do update set state = excluded.state,"
-            + " started_at = excluded.started_at, ended_at = excluded.ended_at,"
-            + " parent_run = excluded.parent_run, parent_job = excluded.parent_job,"
-            + " nominal_at = excluded.nominal_at, error = excluded.error,"
-            + " rows_read = excluded.rows_read, rows_written = excluded.rows_written,"
-            + " bytes_written = excluded.bytes_written, code = excluded.code,"
-            + " start_s = excluded.start_s, start_n = excluded.start_n,"
-            + " heard_at = excluded.heard_at, reported = excluded.reported,"
-            + " root_run = excluded.root_run, root_job = excluded.root_job,"
-            + " nominal_end = excluded.nominal_end",
-        rows);
+    facts.batch(UPSERT, rows);
     return written;
   }
 

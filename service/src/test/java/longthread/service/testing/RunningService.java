@@ -3,6 +3,7 @@ package longthread.service.testing;
 import java.nio.file.Path;
 import longthread.service.Service;
 import longthread.service.intake.CatalogDump;
+import longthread.service.intake.RecentEvents;
 import longthread.service.lineage.GraphFollower;
 import org.junit.jupiter.api.extension.ExtensionContext;
 import org.junit.jupiter.api.extension.ParameterContext;
@@ -68,8 +69,12 @@ public final class RunningService implements AutoCloseable {
     jdbc()
         .execute(
             "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
-                + " facet_body, run_facet, run_moment, shape, run_shape, declared, described, run,"
-                + " check_result, link, job_version, job_map, card, graph_change");
+                + " facet_body, run_facet, shape, run_shape, declared, described, run,"
+                + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
+                + " dataset, job, emitter, emitter_minute, emitter_hour, taken_file");
+    context.getBean(RecentEvents.class).clear();
+    // whoever applies next finds another's mark and drops what it remembers
+    jdbc().execute("update graph_head set applier = null");
     jdbc().execute("update graph_head set number = number + 1000");
     context.getBean(GraphFollower.class).follow();
   }
