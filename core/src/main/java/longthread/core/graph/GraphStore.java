@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -67,7 +68,8 @@ public final class GraphStore {
             collectOld(before, asset, owner, touchedUp, touchedDown);
           }
           var targets = new HashSet<Integer>();
-          for (NamedLink link : links) {
+          // Links between several parts of one asset are one link.
+          for (NamedLink link : new LinkedHashSet<>(links)) {
             int fromAsset = nodes.internAsset(link.fromAsset());
             int toAsset = nodes.internAsset(link.toAsset());
             targets.add(toAsset);

@@ -7,7 +7,7 @@ import longthread.core.asset.AssetGrouping.Symlink;
 import org.junit.jupiter.api.Test;
 
 class AssetGroupingTest {
-  private final AssetGrouping grouping = new AssetGrouping();
+  private final AssetGrouping grouping = new AssetGrouping(FoldingRules.builtIn());
   private final DatasetName path = new DatasetName("s3://lake", "warehouse/pickup");
   private final DatasetName table = new DatasetName("hive://meta:10000", "core.pickup");
 
@@ -58,5 +58,32 @@ class AssetGroupingTest {
       grouping.setSymlinks(new DatasetName("n", "part" + i), List.of(new Symlink(table, true)));
     }
     assertThat(grouping.partsOf(table)).containsExactly(table);
+  }
+
+  @Test
+  void partitions_and_the_root_they_lie_in_are_one_asset_however_many() {
+    var root = new DatasetName("s3://lake", "raw/pickup");
+    grouping.add(new DatasetName("s3://lake", "raw/pickup/day=2031-05-01/part-00000.parquet"));
+    for (int day = 1; day <= 3 * AssetGrouping.LARGEST; day++) {
+      grouping.add(new DatasetName("s3://lake", "raw/pickup/day=" + day));
+    }
+    assertThat(grouping.leadOf(new DatasetName("s3://lake", "raw/pickup/day=7"))).isEqualTo(root);
+    grouping.add(root);
+    assertThat(grouping.partsOf(root)).hasSize(3 * AssetGrouping.LARGEST + 2);
+    grouping.setSymlinks(root, List.of(new Symlink(table, true)));
+    assertThat(grouping.leadOf(new DatasetName("s3://lake", "raw/pickup/day=7"))).isEqualTo(table);
+  }
+
+  @Test
+  void a_chain_of_renames_leads_to_the_newest_name() {
+    var first = new DatasetName("n", "z");
+    var second = new DatasetName("n", "m");
+    var third = new DatasetName("n", "a");
+    grouping.setSymlinks(first, List.of(new Symlink(second, true)));
+    grouping.setSymlinks(second, List.of(new Symlink(third, true)));
+    assertThat(grouping.leadOf(first)).isEqualTo(third);
+    grouping.setSymlinks(second, List.of());
+    assertThat(grouping.leadOf(first)).isEqualTo(second);
+    assertThat(grouping.leadOf(third)).isEqualTo(third);
   }
 }

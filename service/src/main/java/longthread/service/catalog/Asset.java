@@ -4,11 +4,14 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.TreeSet;
 import java.util.function.Function;
 import longthread.core.asset.Card;
 import longthread.core.asset.Kind;
+import longthread.core.asset.Reference;
+import longthread.core.event.CardReader;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -23,10 +26,10 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         cards.stream()
             .filter(card -> card.ref().equals(lead))
             .findFirst()
-            .orElse(cards.iterator().next());
+            .orElseGet(() -> whole(lead, cards.iterator().next()));
     var parts = new ArrayList<String>(List.of(lead));
     cards.stream().map(Card::ref).filter(ref -> !ref.equals(lead)).sorted().forEach(parts::add);
-    if (cards.size() == 1) {
+    if (cards.size() == 1 && cards.contains(first)) {
       return new Asset(lead, parts, first, systemOf.apply(first));
     }
     var ordered = new ArrayList<Card>(List.of(first));
@@ -66,6 +69,32 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
     return new Asset(lead, parts, merged, systemOf.apply(merged));
   }
 
+  /** The card of a whole that no event named, only its parts: it has their kind. */
+  private static Card whole(String lead, Card part) {
+    var name = ((Reference.OfDataset) Reference.parse(lead)).dataset();
+    Card bare = CardReader.dataset(name, Map.of(), false, true);
+    return new Card(
+        lead,
+        part.kind(),
+        bare.name(),
+        null,
+        null,
+        bare.container(),
+        null,
+        null,
+        List.of(),
+        List.of(),
+        List.of(),
+        List.of(),
+        false,
+        true,
+        null,
+        List.of(),
+        List.of(),
+        null,
+        List.of());
+  }
+
   private static java.util.function.Predicate<Card.Detail> distinctName() {
     var seen = new java.util.HashSet<String>();
     return detail -> seen.add(detail.name());
@@ -83,6 +112,18 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
 
   private static <T> @Nullable T firstOf(List<Card> cards, Function<Card, @Nullable T> part) {
     return cards.stream().map(part).filter(Objects::nonNull).findFirst().orElse(null);
+  }
+
+  /** The paths of columns in whose names dots stand, by the text that an emitter would write. */
+  Map<String, String> dottedNames() {
+    var names = new java.util.HashMap<String, String>();
+    for (Card.Column column : card.columns()) {
+      if (column.path().contains("%2E")) {
+        names.put(column.path().replace("%2E", "."), column.path());
+      }
+    }
+    card.columns().forEach(column -> names.remove(column.path()));
+    return names;
   }
 
   /** What people call it. */

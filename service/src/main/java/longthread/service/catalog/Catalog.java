@@ -2,6 +2,7 @@ package longthread.service.catalog;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
@@ -14,8 +15,10 @@ import java.util.concurrent.ConcurrentHashMap;
 import longthread.core.asset.AssetGrouping;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
+import longthread.core.asset.FoldingRules;
 import longthread.core.asset.Reference;
 import org.jspecify.annotations.Nullable;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.stereotype.Component;
 
 /**
@@ -29,66 +32,140 @@ public class Catalog {
   private final Map<String, String> leads = new ConcurrentHashMap<>(); // by part
   private final Map<String, String> systems = new ConcurrentHashMap<>(); // by namespace
   private final Map<String, Set<String>> byLastWord = new ConcurrentHashMap<>(); // leads
-  private AssetGrouping grouping = new AssetGrouping();
+  private final Map<String, Set<String>> tiedBy = new ConcurrentHashMap<>(); // jobs, by job
+  private final Map<String, Map<String, String>> dottedNames = new ConcurrentHashMap<>(); // by lead
+  private final FoldingRules folding;
+  private AssetGrouping grouping;
+
+  Catalog(
+      @Value("${longthread.fold.rules:}") String ownRules,
+      @Value("${longthread.fold.off:}") List<String> rulesOff) {
+    folding =
+        FoldingRules.of(
+            ownRules.lines().map(String::strip).filter(rule -> !rule.isEmpty()).toList(), rulesOff);
+    grouping = new AssetGrouping(folding);
+  }
+
+  /** The rules by which names fold into one. */
+  public FoldingRules folding() {
+    return folding;
+  }
 
   /**
    * Takes in new or changed cards.
    *
-   * @return whether names were joined or parted, so that links must be laid anew
+   * @return whether names that were known before were joined or parted, so that links must be laid
+   *     anew
    */
   public synchronized boolean put(Collection<Card> changed) {
-    boolean regrouped = false;
+    Set<String> touched = new LinkedHashSet<>();
     for (Card card : changed) {
-      cards.put(card.ref(), card);
+      Card before = cards.put(card.ref(), card);
+      touched.add(card.ref());
       if (card.system() != null) {
         // Several names for one namespace: the least, so that the order of arrival plays no part.
         systems.merge(namespace(card.ref()), card.system(), (a, b) -> a.compareTo(b) <= 0 ? a : b);
       }
       if (!card.ref().startsWith("@")) {
         DatasetName name = dataset(card.ref());
-        boolean fresh = grouping.add(name);
-        boolean linked =
-            grouping.setSymlinks(
-                name,
-                card.symlinks().stream()
-                    .map(link -> new AssetGrouping.Symlink(dataset(link.ref()), link.table()))
-                    .toList());
-        regrouped |= linked || (fresh && grouping.partsOf(name).size() > 1);
+        List<AssetGrouping.Symlink> links = links(card);
+        boolean sameLinks = before != null && links.equals(links(before));
+        if (!sameLinks) {
+          grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
+          if (grouping.setSymlinks(name, links)) {
+            grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
+          }
+        }
+      } else if (before == null || !before.ties().equals(card.ties())) {
+        if (before != null) {
+          before.ties().forEach(tie -> tiedBy.getOrDefault(tie.ref(), Set.of()).remove(card.ref()));
+        }
+        card.ties()
+            .forEach(
+                tie ->
+                    tiedBy
+                        .computeIfAbsent(tie.ref(), k -> ConcurrentHashMap.newKeySet())
+                        .add(card.ref()));
       }
     }
-    Set<String> touched = new LinkedHashSet<>();
-    (regrouped ? cards.values() : changed).forEach(card -> touched.add(card.ref()));
-    touched.forEach(this::compose);
+    boolean regrouped = false;
+    var done = new HashSet<String>();
+    for (String ref : touched) {
+      if (ref.startsWith("@")) {
+        store(ref, List.of(Objects.requireNonNull(cards.get(ref))));
+      } else if (cards.containsKey(ref)) {
+        String lead = grouping.leadOf(dataset(ref)).reference();
+        String before = leads.get(ref);
+        regrouped |= before != null && !before.equals(lead);
+        if (done.add(lead)) {
+          regrouped |= compose(ref, lead);
+        }
+      }
+    }
     return regrouped;
   }
 
-  private void compose(String ref) {
-    if (ref.startsWith("@")) {
-      store(ref, List.of(Objects.requireNonNull(cards.get(ref))));
-      return;
+  /** The names that a card says are the same thing: symbolic links, and what it is called now. */
+  private static List<AssetGrouping.Symlink> links(Card card) {
+    var links = new ArrayList<AssetGrouping.Symlink>();
+    card.symlinks()
+        .forEach(link -> links.add(new AssetGrouping.Symlink(dataset(link.ref()), link.table())));
+    if (card.renamedTo() != null) {
+      links.add(new AssetGrouping.Symlink(dataset(card.renamedTo()), true));
     }
-    DatasetName name = dataset(ref);
-    String lead = grouping.leadOf(name).reference();
+    return links;
+  }
+
+  /**
+   * A column's path as the asset's schema has it. Emitters write paths with dots, and a dot may as
+   * well stand inside a name: where the schema has such a name and not the path, that is meant.
+   */
+  public String columnOf(String lead, String path) {
+    if (path.indexOf('.') < 0) {
+      return path;
+    }
+    return dottedNames.getOrDefault(lead, Map.of()).getOrDefault(path, path);
+  }
+
+  /** The jobs that say they come before or after a job. */
+  public Set<String> tiedBy(String job) {
+    return tiedBy.getOrDefault(job, Set.of());
+  }
+
+  /** Whether what a reference names is a part of an asset under another name. */
+  public Optional<FoldingRules.Folded> foldedPart(String ref) {
+    return ref.startsWith("@") ? Optional.empty() : folding.fold(dataset(ref));
+  }
+
+  /** Lays the parts of an asset together; returns whether any of them was another's before. */
+  private boolean compose(String ref, String lead) {
     var parts = new ArrayList<Card>();
-    for (DatasetName part : grouping.partsOf(name)) {
+    for (DatasetName part : grouping.partsOf(dataset(ref))) {
       Card card = cards.get(part.reference());
       if (card != null) {
         parts.add(card);
       }
     }
+    boolean moved = false;
     for (Card part : parts) {
       String before = leads.put(part.ref(), lead);
       if (before != null && !before.equals(lead)) {
         assets.remove(before);
+        moved = true;
       }
     }
     store(lead, parts);
+    return moved;
   }
 
   private void store(String lead, List<Card> parts) {
     leads.put(lead, lead);
     Asset asset = Asset.of(lead, parts, this::systemOf);
     assets.put(lead, asset);
+    Map<String, String> dotted = asset.dottedNames();
+    if (!dotted.isEmpty() || dottedNames.containsKey(lead)) {
+      dottedNames.put(lead, dotted);
+    }
     for (String part : asset.parts()) {
       byLastWord.computeIfAbsent(lastWord(part), k -> ConcurrentHashMap.newKeySet()).add(lead);
     }
@@ -211,6 +288,8 @@ public class Catalog {
     leads.clear();
     systems.clear();
     byLastWord.clear();
-    grouping = new AssetGrouping();
+    tiedBy.clear();
+    dottedNames.clear();
+    grouping = new AssetGrouping(folding);
   }
 }

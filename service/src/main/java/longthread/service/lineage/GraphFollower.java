@@ -43,9 +43,11 @@ import org.springframework.stereotype.Component;
 public class GraphFollower {
   private static final Logger LOG = LoggerFactory.getLogger(GraphFollower.class);
   private static final int MOST_CHANGES = 200;
+  private static final int LONGEST_CHAIN = 20; // of renames
   private static final Duration LONGEST_WAIT = Duration.ofSeconds(10);
   private static final String LINKS =
-      "select coalesce(j.ref, o.ref), f.ref, l.from_column, t.ref, l.to_column, l.flow, l.masking"
+      "select coalesce(j.ref, o.ref), f.ref, l.from_column, t.ref, l.to_column, l.flow, l.masking,"
+          + " l.last_seen"
           + " from link l join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
           + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id";
@@ -57,6 +59,7 @@ public class GraphFollower {
   private final Catalog catalog;
   private final Clock clock;
   private final Map<String, ColumnMap> maps = new ConcurrentHashMap<>();
+  private volatile Map<String, List<NewName>> newNames = Map.of();
   private volatile GraphStore store = new GraphStore();
   private volatile long number;
   private volatile Instant followedAt = Instant.EPOCH;
@@ -87,6 +90,7 @@ public class GraphFollower {
     long head = headNumber();
     catalog.clear();
     maps.clear();
+    readRenames();
     catalog.put(jdbc.query("select body from card", (row, n) -> StoredText.card(row.getBytes(1))));
     layAllLinks();
     number = head;
@@ -166,6 +170,10 @@ public class GraphFollower {
             (row, n) -> StoredText.card(row.getBytes(1)),
             (Object) names);
     boolean regrouped = catalog.put(cards);
+    if (cards.stream().anyMatch(card -> card.renamedTo() != null || !card.formerly().isEmpty())) {
+      readRenames();
+      regrouped = true;
+    }
     if (regrouped) {
       layAllLinks();
       return;
@@ -206,13 +214,52 @@ public class GraphFollower {
   }
 
   private NamedLink link(ResultSet row) throws SQLException {
+    Instant lastSeen = row.getTimestamp(8).toInstant();
+    String from = catalog.leadOf(nameSince(row.getString(2), lastSeen));
+    String to = catalog.leadOf(nameSince(row.getString(4), lastSeen));
     return new NamedLink(
-        catalog.leadOf(row.getString(2)),
-        row.getString(3),
-        catalog.leadOf(row.getString(4)),
-        row.getString(5),
+        from,
+        catalog.columnOf(from, row.getString(3)),
+        to,
+        catalog.columnOf(to, row.getString(5)),
         Flow.valueOf(row.getString(6)),
         row.getBoolean(7));
+  }
+
+  /** What was under a name before it was given up is seen under the name it got. */
+  private String nameSince(String ref, Instant lastSeen) {
+    String name = ref;
+    for (int hop = 0; hop < LONGEST_CHAIN; hop++) {
+      String next = null;
+      for (NewName to : newNames.getOrDefault(name, List.of())) {
+        if (lastSeen.isBefore(to.at())) {
+          next = to.ref();
+          break;
+        }
+      }
+      if (next == null) {
+        return name;
+      }
+      name = next;
+    }
+    return name;
+  }
+
+  private record NewName(Instant at, String ref) {}
+
+  private void readRenames() {
+    var names = new HashMap<String, List<NewName>>();
+    jdbc.query(
+        "select f.ref, t.ref, r.at_s, r.at_n from renamed r join dataset f on f.id ="
+            + " r.from_dataset join dataset t on t.id = r.to_dataset order by r.at_s, r.at_n, t.ref",
+        row -> {
+          names
+              .computeIfAbsent(row.getString(1), k -> new ArrayList<>())
+              .add(
+                  new NewName(
+                      Instant.ofEpochSecond(row.getLong(3), row.getInt(4)), row.getString(2)));
+        });
+    newNames = names;
   }
 
   private void readMaps(String @Nullable [] owners) {
