@@ -169,3 +169,12 @@ create view catalog.link as
   select owner_kind, owner_id, from_dataset, from_column, to_dataset, to_column, flow, masking,
     declared, version, first_seen, last_seen, until
   from catalog.link_row join catalog.link_span using (owner_kind, owner_id, span);
+
+-- ---------------------------------------------------------------- counters
+create table intake_count (
+  single      boolean primary key default true check (single),
+  received    bigint not null,         -- entries of applied blocks
+  applied     bigint not null,
+  duplicates  bigint not null
+);
+insert into intake_count (received, applied, duplicates) values (0, 0, 0);

@@ -191,8 +191,7 @@ public final class FoldingRules {
     }
     String before = path.substring(last, found.start());
     String after = path.substring(found.end());
-    boolean named =
-        (before + after).chars().anyMatch(Character::isLetter) && !before.endsWith("=");
+    boolean named = (before + after).chars().anyMatch(Character::isLetter) && !before.endsWith("=");
     return named
         ? new Folded(
             new DatasetName(name.namespace(), path.substring(0, found.start()) + "{date}" + after),

@@ -27,6 +27,7 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 class AssetController {
   private static final int NEIGHBOURS = 200;
+  private static final int PARTS = 100; // GET /api/v1/parts has all of them
 
   /** Where a column comes from in one step. */
   record Source(String ref, String flow, boolean masking, String by) {}
@@ -87,7 +88,21 @@ class AssetController {
       List<RunReader.RunRow> runs,
       Card.@Nullable Code code,
       List<Version> versions,
-      List<FacetValue> facets) {}
+      List<FacetValue> facets,
+      List<Card.Detail> details,
+      List<Tied> ties,
+      List<Card.Former> formerly,
+      int partCount,
+      boolean folded,
+      @Nullable String gap) {}
+
+  /**
+   * A job that runs before or after this one, by control flow or by data without a dataset.
+   *
+   * @param told whether this job said so; else the other one did
+   */
+  record Tied(
+      String ref, String name, boolean before, boolean data, @Nullable String rule, boolean told) {}
 
   private final References references;
   private final Catalog catalog;
@@ -136,7 +151,7 @@ class AssetController {
         asset.labels(),
         card.described(),
         card.retired(),
-        asset.parts(),
+        asset.parts().subList(0, Math.min(PARTS, asset.parts().size())),
         job ? List.of() : columns(graph, asset),
         freshness(newest),
         latestChecks(asset),
@@ -147,7 +162,13 @@ class AssetController {
         newest,
         card.code(),
         job ? versions(asset) : List.of(),
-        facets(asset));
+        facets(asset),
+        card.details(),
+        job ? ties(asset) : List.of(),
+        card.formerly(),
+        asset.parts().size(),
+        asset.parts().stream().anyMatch(part -> catalog.foldedPart(part).isPresent()),
+        job ? gap(asset) : null);
   }
 
   private List<RunReader.RunRow> newestRuns(Asset asset) {
@@ -273,6 +294,66 @@ class AssetController {
         catalog.systemOf(ref),
         by,
         holds);
+  }
+
+  private List<Tied> ties(Asset job) {
+    var ties = new ArrayList<Tied>();
+    for (Card.Tie tie : job.card().ties()) {
+      ties.add(new Tied(tie.ref(), shown(tie.ref()), tie.before(), tie.data(), tie.rule(), true));
+    }
+    for (String other : catalog.tiedBy(job.ref())) {
+      catalog
+          .asset(other)
+          .ifPresent(
+              asset ->
+                  asset.card().ties().stream()
+                      .filter(tie -> tie.ref().equals(job.ref()))
+                      .filter(
+                          tie ->
+                              ties.stream()
+                                  .noneMatch(
+                                      known ->
+                                          known.ref().equals(other)
+                                              && known.before() != tie.before()))
+                      .forEach(
+                          tie ->
+                              ties.add(
+                                  new Tied(
+                                      other,
+                                      asset.shown(),
+                                      !tie.before(),
+                                      tie.data(),
+                                      tie.rule(),
+                                      false))));
+    }
+    return ties;
+  }
+
+  private String shown(String ref) {
+    return catalog.asset(ref).map(Asset::shown).orElse(ref);
+  }
+
+  /** What the emitter of a job's newest run with a gap could not read, in words. */
+  private @Nullable String gap(Asset job) {
+    List<String> gaps =
+        jdbc.query(
+            "select b.body from job_map m join job j on m.owner_kind = 2 and j.id = m.owner_id"
+                + " join run r on r.job_id = j.id join run_facet f on f.run_id = r.run_id"
+                + " and f.job_id = r.job_id and f.key = 'extractionError'"
+                + " join facet_body b using (digest)"
+                + " where j.ref = ? and m.gap order by r.started_at desc limit 1",
+            (row, n) -> {
+              var error = StoredText.json(row.getBytes(1));
+              String first = error.path("errors").path(0).path("errorMessage").stringValue("");
+              return "lineage is incomplete: the emitter could not read "
+                  + error.path("failedTasks").asString("some")
+                  + " of "
+                  + error.path("totalTasks").asString("its")
+                  + " statements"
+                  + (first.isEmpty() ? "" : "; " + first);
+            },
+            job.ref());
+    return gaps.isEmpty() ? null : gaps.get(0);
   }
 
   private List<Version> versions(Asset job) {

@@ -1,8 +1,5 @@
 package longthread.service.catalog;
 
-import java.time.Clock;
-import java.time.Duration;
-import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -26,18 +23,21 @@ import tools.jackson.databind.JsonNode;
 /** Runs across jobs, and one run opened. */
 @RestController
 class RunController {
-  private static final Duration OPEN_TOO_LONG = Duration.ofDays(1);
-
   record Runs(List<RunReader.RunRow> runs, Map<String, Integer> states, @Nullable String cursor) {}
 
-  /** A dataset that a run read or wrote. */
+  /**
+   * A dataset that a run read or wrote.
+   *
+   * @param subset which part of it, in words; null if all of it, or nothing was said
+   */
   record Part(
       String ref,
       String name,
       String kind,
       boolean written,
       @Nullable Long rows,
-      @Nullable Long bytes) {}
+      @Nullable Long bytes,
+      @Nullable String subset) {}
 
   /** One run with the runs it started, what it touched, and all facets it carried. */
   record RunDetail(
@@ -53,7 +53,6 @@ class RunController {
   private final GraphFollower follower;
   private final Pages pages;
   private final JdbcTemplate jdbc;
-  private final Clock clock;
 
   RunController(
       RunReader runs,
@@ -61,15 +60,13 @@ class RunController {
       Catalog catalog,
       GraphFollower follower,
       Pages pages,
-      JdbcTemplate jdbc,
-      Clock clock) {
+      JdbcTemplate jdbc) {
     this.runs = runs;
     this.references = references;
     this.catalog = catalog;
     this.follower = follower;
     this.pages = pages;
     this.jdbc = jdbc;
-    this.clock = clock;
   }
 
   @GetMapping("/api/v1/runs")
@@ -126,9 +123,9 @@ class RunController {
           "no event of " + wanted.text() + " was taken in; GET /api/v1/runs lists the newest");
     }
     RunReader.RunRow run = found.get(0);
-    Instant stale = clock.instant().minus(OPEN_TOO_LONG);
     var facets = new TreeMap<String, Object>();
     var rows = new TreeMap<String, JsonNode>();
+    var subsets = new TreeMap<String, String>();
     jdbc.query(
         "select f.role, coalesce(d.ref, ''), f.key, b.body from run_facet f join facet_body b"
             + " using (digest) left join dataset d on d.id = f.dataset_id where f.run_id = ?"
@@ -139,6 +136,10 @@ class RunController {
             facets.put(row.getString(3), value);
           } else if (row.getString(3).endsWith("putStatistics")) {
             rows.put(row.getInt(1) + " " + row.getString(2), value);
+          } else if (row.getString(3).equals("subset")) {
+            subsets.put("1 " + row.getString(2), SubsetWords.of(value.path("inputCondition")));
+          } else if (row.getString(3).equals("outputSubset")) {
+            subsets.put("2 " + row.getString(2), SubsetWords.of(value.path("outputCondition")));
           }
         },
         id);
@@ -149,17 +150,18 @@ class RunController {
                 (row, n) -> ShapeText.read(StoredText.text(row.getBytes(1))),
                 id));
     var parts = new java.util.ArrayList<Part>();
-    shape.inputs().forEach(d -> parts.add(part(d.reference(), false, rows)));
-    shape.outputs().forEach(d -> parts.add(part(d.reference(), true, rows)));
+    shape.inputs().forEach(d -> parts.add(part(d.reference(), false, rows, subsets)));
+    shape.outputs().forEach(d -> parts.add(part(d.reference(), true, rows, subsets)));
     return new RunDetail(
         run,
-        run.end() == null && run.start().isBefore(stale),
+        run.noEnd(),
         runs.runs(new RunReader.Wanted(null, null, null, null, id, null, false), 500),
         parts,
         facets);
   }
 
-  private Part part(String ref, boolean written, Map<String, JsonNode> statistics) {
+  private Part part(
+      String ref, boolean written, Map<String, JsonNode> statistics, Map<String, String> subsets) {
     JsonNode figures =
         statistics.getOrDefault(
             (written ? "2 " : "1 ") + ref, CanonicalJson.MAPPER.createObjectNode());
@@ -169,7 +171,8 @@ class RunController {
         asset == null ? ref : asset.shown(),
         asset == null ? "dataset" : asset.kind().word(),
         written,
-        figures.path("rowCount").isNumber() ? (Long) figures.path("rowCount").longValue(0) : null,
-        figures.path("size").isNumber() ? (Long) figures.path("size").longValue(0) : null);
+        RunReader.whole(figures.path("rowCount")),
+        RunReader.whole(figures.path("size")),
+        subsets.get((written ? "2 " : "1 ") + ref));
   }
 }

@@ -1,8 +1,10 @@
 package longthread.service.catalog;
 
+import java.math.BigDecimal;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Timestamp;
+import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -13,6 +15,7 @@ import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
+import tools.jackson.databind.JsonNode;
 
 /** Reads runs and the results of checks. */
 @Component
@@ -22,6 +25,10 @@ public class RunReader {
    *
    * @param state completed, failed, aborted or running
    * @param seconds how long it took; null while no end is known
+   * @param heard when it reported last
+   * @param noEnd whether it should have ended by now and never said so; one that goes on reporting,
+   *     such as a stream, is alive however old it is
+   * @param root the outermost run of its tree, where it named one
    */
   public record RunRow(
       String ref,
@@ -37,7 +44,10 @@ public class RunReader {
       @Nullable Long bytesWritten,
       @Nullable String error,
       @Nullable String parent,
-      boolean hasTasks) {}
+      boolean hasTasks,
+      Instant heard,
+      boolean noEnd,
+      @Nullable String root) {}
 
   /**
    * The result of a check.
@@ -65,13 +75,23 @@ public class RunReader {
   private static final String RUN =
       "select r.run_id, j.ref, r.parent_job, r.state, r.started_at, r.ended_at, r.nominal_at,"
           + " r.rows_read, r.rows_written, r.bytes_written, r.error, r.parent_run,"
-          + " exists (select from run c where c.parent_run = r.run_id and c.job_id <> r.job_id)"
+          + " exists (select from run c where c.parent_run = r.run_id and c.job_id <> r.job_id),"
+          + " r.heard_at, case when r.state = 'running' then (select extract(epoch from"
+          + " percentile_cont(0.9) within group (order by u.ended_at - u.started_at))::float8 from"
+          + " (select ended_at, started_at from run where job_id = r.job_id and state = 'completed'"
+          + " order by started_at desc limit 30) u) end, r.root_run"
           + " from run r join job j on j.id = r.job_id";
 
-  private final JdbcTemplate jdbc;
+  private static final int MOST_DIGITS = 18;
+  private static final Duration OPEN_TOO_LONG = Duration.ofDays(1);
+  private static final Duration ALIVE = Duration.ofHours(1);
 
-  RunReader(JdbcTemplate jdbc) {
+  private final JdbcTemplate jdbc;
+  private final Clock clock;
+
+  RunReader(JdbcTemplate jdbc, Clock clock) {
     this.jdbc = jdbc;
+    this.clock = clock;
   }
 
   /** What runs to list; every part may be null. */
@@ -137,10 +157,11 @@ public class RunReader {
     }
   }
 
-  private static RunRow run(ResultSet row) throws SQLException {
+  private RunRow run(ResultSet row) throws SQLException {
     Instant start = row.getTimestamp(5).toInstant();
     Instant end = instant(row.getTimestamp(6));
     UUID parent = row.getObject(12, UUID.class);
+    Instant heard = row.getTimestamp(14).toInstant();
     return new RunRow(
         "run:" + row.getObject(1, UUID.class),
         row.getString(2),
@@ -155,7 +176,30 @@ public class RunReader {
         row.getObject(10, Long.class),
         row.getString(11),
         parent == null ? null : "run:" + parent,
-        row.getBoolean(13));
+        row.getBoolean(13),
+        heard,
+        noEnd(row.getString(4), start, heard, row.getObject(15, Double.class)),
+        row.getString(16) == null ? null : "run:" + row.getString(16));
+  }
+
+  private boolean noEnd(String state, Instant start, Instant heard, @Nullable Double usualSeconds) {
+    Duration patience =
+        usualSeconds == null
+            ? OPEN_TOO_LONG
+            : Duration.ofSeconds((long) (3 * usualSeconds)).plus(ALIVE);
+    Instant now = clock.instant();
+    return state.equals("running")
+        && start.plus(patience).isBefore(now)
+        && heard.plus(ALIVE).isBefore(now);
+  }
+
+  /** A number as a whole one, rounded down; null if it is none, or too large to be counted. */
+  public static @Nullable Long whole(JsonNode number) {
+    if (!number.isNumber()) {
+      return null;
+    }
+    BigDecimal exact = number.decimalValue();
+    return (long) exact.precision() - exact.scale() > MOST_DIGITS ? null : exact.longValue();
   }
 
   private static @Nullable Instant instant(@Nullable Timestamp at) {

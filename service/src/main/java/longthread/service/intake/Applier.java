@@ -213,11 +213,30 @@ public class Applier {
         refuse(mine, event, "not-applicable", "the service failed to work it in; see its log");
       }
     }
-    mine.transactions.executeWithoutResult(status -> number(mine, batch.blocks(), Set.of()));
+    mine.transactions.executeWithoutResult(
+        status -> {
+          number(mine, batch.blocks(), Set.of());
+          count(mine, batch);
+        });
     follower.follow();
   }
 
-  private record Batch(List<Long> blocks, List<LoggedEvent> events) {}
+  /**
+   * What is worked in at once.
+   *
+   * @param entries how many entries its blocks have, refused ones counted
+   */
+  private record Batch(List<Long> blocks, List<LoggedEvent> events, int entries) {}
+
+  private static void count(Workbench mine, Batch batch) {
+    mine.jdbc.update(
+        "update intake_count set received = received + ?, applied = applied + seen.n,"
+            + " duplicates = duplicates + ? - seen.n from"
+            + " (select count(*) as n from event_seen where block_id = any(?)) seen",
+        batch.entries(),
+        batch.events().size(),
+        batch.blocks().toArray(Long[]::new));
+  }
 
   /** Applies up to so many blocks; returns whether there were any. */
   private boolean applySome(Workbench mine, int blocks) {
@@ -232,6 +251,7 @@ public class Applier {
           takeOver(mine);
           Set<String> changed = apply(mine, batch.events());
           number(mine, batch.blocks(), changed);
+          count(mine, batch);
         });
     mine.stages.done("commit");
     return true;
@@ -254,12 +274,14 @@ public class Applier {
             "select id, events from event_block where applied_at is null order by id limit ?",
             most);
     int total = 0;
+    int entries = 0;
     for (Map<String, Object> row : counts) {
       total += (int) row.get("events");
       if (!blocks.isEmpty() && total > MOST_EVENTS) {
         break;
       }
       blocks.add((Long) row.get("id"));
+      entries += (int) row.get("events");
     }
     if (!blocks.isEmpty()) {
       mine.jdbc.query(
@@ -270,7 +292,7 @@ public class Applier {
           },
           (Object) blocks.toArray(Long[]::new));
     }
-    return new Batch(blocks, events);
+    return new Batch(blocks, events, entries);
   }
 
   /** Works events in; returns the references that changed. */

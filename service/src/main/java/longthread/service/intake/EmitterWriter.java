@@ -43,9 +43,6 @@ final class EmitterWriter {
     var counts = new HashMap<Key, Count>();
     for (int i = 0; i < events.size(); i++) {
       EventFacts event = events.get(i);
-      if (event.at().farFuture()) {
-        continue;
-      }
       String namespace =
           event.job() != null
               ? event.job().namespace()
@@ -74,7 +71,7 @@ final class EmitterWriter {
   }
 
   private static void count(Count count, EventFacts event, Instant received) {
-    Instant at = event.at().at();
+    Instant at = event.at().farFuture() ? received : event.at().at();
     count.events++;
     count.first = at.isBefore(count.first) ? at : count.first;
     count.last = at.isAfter(count.last) ? at : count.last;

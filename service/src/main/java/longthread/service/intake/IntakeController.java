@@ -16,7 +16,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.zip.GZIPInputStream;
@@ -52,27 +51,50 @@ class IntakeController {
 
   record RefusedLine(int index, String reason, String problem) {}
 
-  /** What came in so far. */
+  /**
+   * What came in so far.
+   *
+   * @param lagSeconds how long the oldest event that waits has waited
+   * @param awaySince since when the database does not answer; null while it does
+   * @param minutes how many events were received in each of the last sixty minutes that had any
+   */
   record Intake(
       long received,
       long applied,
       long duplicates,
       long refused,
       long waiting,
+      double lagSeconds,
       long graphChange,
       @Nullable Instant newest,
+      boolean applying,
+      @Nullable Instant awaySince,
+      List<Minute> minutes,
       List<Recent> recent,
-      List<Refused> refusals) {}
+      List<RefusalController.Refused> refusals) {}
 
+  record Minute(Instant minute, String emitter, long events) {}
+
+  /**
+   * An event as it is listed.
+   *
+   * @param id by which it can be opened
+   * @param changed what of the catalog it changed, in words
+   */
   record Recent(
-      Instant receivedAt, Instant eventTime, String type, String about, String producer) {}
-
-  record Refused(long id, Instant receivedAt, String problem, String reason) {}
+      String id,
+      Instant receivedAt,
+      Instant eventTime,
+      String type,
+      String about,
+      String producer,
+      List<String> changed) {}
 
   private final EventLog log;
   private final Applier applier;
   private final GraphFollower follower;
   private final JdbcTemplate jdbc;
+  private final RefusalController refusals;
   private final Clock clock;
   private final long largestEvent;
   private final long largestBatch;
@@ -84,6 +106,7 @@ class IntakeController {
       Applier applier,
       GraphFollower follower,
       JdbcTemplate jdbc,
+      RefusalController refusals,
       Clock clock,
       MeterRegistry meters,
       @Value("${longthread.intake.largest-event}") long largestEvent,
@@ -92,6 +115,7 @@ class IntakeController {
     this.applier = applier;
     this.follower = follower;
     this.jdbc = jdbc;
+    this.refusals = refusals;
     this.clock = clock;
     this.largestEvent = largestEvent;
     this.largestBatch = largestBatch;
@@ -172,47 +196,64 @@ class IntakeController {
   }
 
   @GetMapping("/api/v1/intake")
-  Intake intake(@RequestParam(required = false) @Nullable Integer limit) {
+  Intake intake(
+      @RequestParam(required = false) @Nullable Integer limit,
+      @RequestParam(required = false) @Nullable String about) {
     int most = limit == null ? 50 : Pages.limit(limit);
-    Map<String, Object> counts =
-        jdbc.queryForMap(
-            "select coalesce(sum(events), 0) as received,"
-                + " (select count(*) from event_seen) as applied,"
-                + " (select count(*) from refused_event) as refused,"
-                + " max(received_at) as newest from event_block");
-    long received = ((Number) counts.get("received")).longValue();
-    long applied = (long) counts.get("applied");
-    long refusedSoFar = (long) counts.get("refused");
-    long waiting = applier.backlog();
-    Timestamp newest = (Timestamp) counts.get("newest");
-    return new Intake(
-        received,
-        applied,
-        Math.max(0, received - applied - refusedSoFar - waiting),
-        refusedSoFar,
-        waiting,
-        follower.number(),
-        newest == null ? null : newest.toInstant(),
-        jdbc.query(
-            "select received_at, event_time, type, about, producer from recent_event"
-                + " order by block_id desc, position desc limit ?",
-            (row, n) ->
-                new Recent(
-                    row.getTimestamp(1).toInstant(),
-                    row.getTimestamp(2).toInstant(),
-                    row.getString(3),
-                    row.getString(4),
-                    row.getString(5)),
-            most),
-        jdbc.query(
-            "select id, received_at, problem, reason from refused_event order by id desc limit ?",
-            (row, n) ->
-                new Refused(
-                    row.getLong(1),
-                    row.getTimestamp(2).toInstant(),
-                    row.getString(3),
-                    row.getString(4)),
-            most));
+    return jdbc.queryForObject(
+        "select c.received + coalesce(w.events, 0), c.applied, c.duplicates,"
+            + " (select count(*) from refused_event where outcome is null or outcome <> 'accepted'),"
+            + " coalesce(w.events, 0), w.oldest,"
+            + " (select max(received_at) from event_block) from intake_count c,"
+            + " (select sum(events) as events, min(received_at) as oldest from event_block"
+            + "   where applied_at is null) w",
+        (row, n) ->
+            new Intake(
+                row.getLong(1),
+                row.getLong(2),
+                row.getLong(3),
+                row.getLong(4),
+                row.getLong(5),
+                row.getTimestamp(6) == null
+                    ? 0
+                    : Duration.between(row.getTimestamp(6).toInstant(), clock.instant()).toMillis()
+                        / 1000.0,
+                follower.number(),
+                row.getTimestamp(7) == null ? null : row.getTimestamp(7).toInstant(),
+                applier.isApplying(),
+                log.awaySince(),
+                minutes(),
+                recent(about, most),
+                refusals.open(most)));
+  }
+
+  private List<Minute> minutes() {
+    return jdbc.query(
+        "select m.minute, e.namespace, sum(m.events) from emitter_minute m join emitter e on"
+            + " e.id = m.emitter_id where m.minute > ? group by 1, 2 order by 1, 2",
+        (row, n) -> new Minute(row.getTimestamp(1).toInstant(), row.getString(2), row.getLong(3)),
+        Timestamp.from(clock.instant().minus(Duration.ofHours(1))));
+  }
+
+  private List<Recent> recent(@Nullable String about, int most) {
+    String wanted = about == null || about.isBlank() ? null : about.strip();
+    return jdbc.query(
+        "select block_id, position, received_at, event_time, type, about, producer, changed"
+            + " from recent_event where ?::text is null or strpos(about, ?) > 0"
+            + " or strpos(producer, ?) > 0 order by block_id desc, position desc limit ?",
+        (row, n) ->
+            new Recent(
+                row.getLong(1) + "." + row.getInt(2),
+                row.getTimestamp(3).toInstant(),
+                row.getTimestamp(4).toInstant(),
+                row.getString(5),
+                row.getString(6),
+                row.getString(7),
+                List.of((String[]) row.getArray(8).getArray())),
+        wanted,
+        wanted,
+        wanted,
+        most);
   }
 
   /** Waits as {@code Prefer: wait=n} asks (RFC 7240); returns whether the events show now. */

@@ -1,6 +1,5 @@
 package longthread.service.intake;
 
-import java.math.BigDecimal;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.time.Instant;
@@ -22,6 +21,7 @@ import longthread.core.asset.JobName;
 import longthread.core.event.CanonicalJson;
 import longthread.core.history.Fingerprint;
 import longthread.core.history.RunState;
+import longthread.service.catalog.RunReader;
 import longthread.service.intake.FactStore.RunKey;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
@@ -89,7 +89,6 @@ final class RunWriter {
               .collect(Collectors.joining(", "));
 
   private static final int LONGEST_KEY_TEXT = 300;
-  private static final int MOST_DIGITS = 18;
 
   private final JdbcTemplate jdbc;
   private final FactStore facts;
@@ -315,21 +314,12 @@ final class RunWriter {
     Long total = null;
     for (FacetOfRun facet : run.facets) {
       JsonNode number = facet.value().path(member);
-      Long whole = facet.role() == role && facet.key().equals(key) ? whole(number) : null;
+      Long whole = facet.role() == role && facet.key().equals(key) ? RunReader.whole(number) : null;
       if (whole != null) {
         total = (total == null ? 0 : total) + whole;
       }
     }
     return total;
-  }
-
-  /** A number as a whole one, rounded down; null if it is none, or too large to be counted. */
-  static @Nullable Long whole(JsonNode number) {
-    if (!number.isNumber()) {
-      return null;
-    }
-    BigDecimal exact = number.decimalValue();
-    return (long) exact.precision() - exact.scale() > MOST_DIGITS ? null : exact.longValue();
   }
 
   private static @Nullable String code(RunFacts run) {

@@ -7,6 +7,7 @@ import longthread.core.asset.BadNameException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessResourceFailureException;
+import org.springframework.dao.RecoverableDataAccessException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.HttpStatusCode;
@@ -14,6 +15,7 @@ import org.springframework.http.MediaType;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 import org.springframework.http.converter.HttpMessageNotReadableException;
+import org.springframework.jdbc.CannotGetJdbcConnectionException;
 import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.web.bind.MissingServletRequestParameterException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
@@ -41,7 +43,9 @@ class Problems extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler({
     CannotCreateTransactionException.class,
-    DataAccessResourceFailureException.class
+    DataAccessResourceFailureException.class,
+    CannotGetJdbcConnectionException.class,
+    RecoverableDataAccessException.class
   })
   ResponseEntity<ProblemDetail> databaseAway(Exception e, HttpServletRequest request) {
     LOG.warn("the database did not answer: {}", e.getMessage());
