@@ -47,6 +47,14 @@ public class CatalogDump {
               + " join dataset f on f.id = r.from_dataset join dataset t on t.id = r.to_dataset",
           "select 'map', " + OWNER + ", array_to_string(described, ' '), gap from job_map");
 
+  private static final List<String> QUESTIONS_AND_CARDS = new ArrayList<>(QUESTIONS);
+
+  static {
+    QUESTIONS_AND_CARDS.add("select 'card', ref, md5(body) from card");
+  }
+
+  private static final int SHOWN = 20;
+
   private final JdbcTemplate jdbc;
 
   CatalogDump(JdbcTemplate jdbc) {
@@ -73,5 +81,54 @@ public class CatalogDump {
             "select body from card", (row, n) -> "card\t" + StoredText.text(row.getBytes(1))));
     Collections.sort(lines);
     return String.join("\n", lines);
+  }
+
+  /**
+   * The lines that only one of two catalogs has, the first of them, marked with {@code -} or {@code
+   * +}; empty if the two are equal. Counted and summed up by the database, so it takes no memory to
+   * speak of while they are equal.
+   */
+  static List<String> differences(JdbcTemplate jdbc, String one, String other) {
+    var differences = new ArrayList<String>();
+    String path = jdbc.queryForObject("show search_path", String.class);
+    for (String question : QUESTIONS_AND_CARDS) {
+      jdbc.execute("set local search_path to " + one + ", public");
+      List<String> first = jdbc.queryForList(sum(question), String.class);
+      jdbc.execute("set local search_path to " + other + ", public");
+      List<String> second = jdbc.queryForList(sum(question), String.class);
+      if (!first.equals(second)) {
+        differ(jdbc, question, one, other, differences);
+      }
+    }
+    jdbc.execute("set local search_path to " + path);
+    return differences;
+  }
+
+  /** How many rows a question has, and the sum of their hashes. */
+  private static String sum(String question) {
+    return "select count(*) || ' ' || coalesce(sum(('x' || substr(md5(q::text), 1, 15))::bit(60)"
+        + "::bigint), 0) from ("
+        + question
+        + ") q";
+  }
+
+  private static void differ(
+      JdbcTemplate jdbc, String question, String one, String other, List<String> into) {
+    String[] schemas = {one, other};
+    var lines = new ArrayList<java.util.Set<String>>();
+    for (String schema : schemas) {
+      jdbc.execute("set local search_path to " + schema + ", public");
+      lines.add(
+          new java.util.TreeSet<>(
+              jdbc.queryForList("select q::text from (" + question + ") q", String.class)));
+    }
+    for (int side = 0; side < 2; side++) {
+      java.util.Set<String> theirs = lines.get(1 - side);
+      String mark = side == 0 ? "- " : "+ ";
+      lines.get(side).stream()
+          .filter(line -> !theirs.contains(line))
+          .limit(SHOWN)
+          .forEach(line -> into.add(mark + line));
+    }
   }
 }

@@ -41,6 +41,7 @@ import org.springframework.stereotype.Component;
 class TopicReader {
   private static final Logger LOG = LoggerFactory.getLogger(TopicReader.class);
   private static final String SETTINGS = "longthread.kafka.client.";
+  private static final String SETTINGS_ENVIRONMENT = "LONGTHREAD_KAFKA_CLIENT_";
   private static final Duration POLL = Duration.ofMillis(500);
   private static final long PAUSE_MILLIS = 1_000;
 
