@@ -8,6 +8,7 @@ import longthread.core.graph.LineageGraph;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
+import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpStatus;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
@@ -127,11 +128,16 @@ public class References {
   }
 
   private ProblemException unknown(String name) {
-    List<String> nearest =
-        jdbc.queryForList(
-            "select ref from card order by word_similarity(?, haystack) desc, ref limit 3",
-            String.class,
-            name.replace("\0", "").toLowerCase(Locale.ROOT));
+    List<String> nearest = List.of();
+    try {
+      nearest =
+          jdbc.queryForList(
+              "select ref from card order by word_similarity(?, haystack) desc, ref limit 3",
+              String.class,
+              name.replace("\0", "").toLowerCase(Locale.ROOT));
+    } catch (DataAccessException e) {
+      // Without the database the answer stands, only without a hint.
+    }
     String hint =
         nearest.isEmpty()
             ? "the catalog is still empty; send events first"

@@ -15,7 +15,11 @@ import longthread.core.asset.Card;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.jdbc.core.JdbcTemplate;
+import org.springframework.transaction.TransactionException;
 import org.springframework.transaction.support.TransactionTemplate;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
@@ -28,6 +32,11 @@ class SearchController {
   private static final double ALIKE = 0.45;
 
   private static final int MOST_HITS = 5_000;
+
+  /** What a word scores that was found by likeness only. */
+  private static final double BY_LIKENESS = 0.2;
+
+  private static final Logger LOG = LoggerFactory.getLogger(SearchController.class);
 
   /** A hit; {@code columns} are the columns whose name or description the words matched. */
   record Hit(
@@ -146,17 +155,40 @@ class SearchController {
                   .thenComparing(Hit::ref))
           .toList();
     }
+    try {
+      return stored(q);
+    } catch (DataAccessException | TransactionException e) {
+      LOG.warn("searching in memory, without the database: {}", e.getMessage());
+      return inMemory(q);
+    }
+  }
+
+  /** What memory has with all of the words as they are written. */
+  private List<Hit> inMemory(String q) {
+    List<String> words = words(q);
+    return catalog.all().stream()
+        .filter(asset -> words.stream().allMatch(word -> wordScore(asset, word) > BY_LIKENESS))
+        .map(asset -> hit(asset, words, score(asset, words)))
+        .sorted(Comparator.comparing(Hit::score).reversed().thenComparing(Hit::ref))
+        .limit(MOST_HITS)
+        .toList();
+  }
+
+  private static List<String> words(String q) {
+    return List.of(q.replace("\0", "").toLowerCase(Locale.ROOT).split("[\\s,]+")).stream()
+        .filter(word -> !word.isEmpty())
+        .limit(8)
+        .toList();
+  }
+
+  private List<Hit> stored(String q) {
     if (q.contains("://")) {
       List<Hit> byAddress = byAddress(q);
       if (!byAddress.isEmpty()) {
         return byAddress;
       }
     }
-    List<String> words =
-        List.of(q.replace("\0", "").toLowerCase(Locale.ROOT).split("[\\s,]+")).stream()
-            .filter(word -> !word.isEmpty())
-            .limit(8)
-            .toList();
+    List<String> words = words(q);
     var hits = new LinkedHashMap<String, Hit>();
     List<String> refs = refsWith(words, " and ");
     if (refs.isEmpty() && words.size() > 1) {
@@ -249,7 +281,7 @@ class SearchController {
       best = Math.max(best, contained(card.description().toLowerCase(Locale.ROOT), word, 0.5));
     }
     // Matched by likeness only, or not at all where only some of the words are found.
-    return Math.max(best, 0.2);
+    return Math.max(best, BY_LIKENESS);
   }
 
   /** A whole word counts fully, the start of one a little less, anything else less again. */

@@ -48,11 +48,14 @@ final class CardWriter {
   Set<String> write(Set<DatasetName> touched, Collection<JobName> jobs) {
     var datasets = new TreeSet<>(touched);
     List<Renamed> renames = renames(datasets);
-    for (Renamed rename : renames) {
-      datasets.add(rename.from());
-      datasets.add(rename.to());
+    if (!renames.isEmpty()) {
+      for (Renamed rename : renames) {
+        datasets.add(rename.from());
+        datasets.add(rename.to());
+      }
+      facts.internDatasets(datasets);
+      renames = renames(datasets); // with those in which only the partners had a part
     }
-    facts.internDatasets(datasets);
     var cards = new ArrayList<Card>();
     List<Long> datasetIds = datasets.stream().map(facts::id).toList();
     List<Long> jobIds = jobs.stream().map(facts::id).toList();

@@ -109,8 +109,8 @@ final class CarryOver {
         "select r.run_id, j.ref, r.start_s, r.start_n, r.heard_s, r.heard_n, r.running_s,"
             + " r.running_n, r.completed_s, r.completed_n, r.aborted_s, r.aborted_n, r.failed_s,"
             + " r.failed_n, r.block from catalog.run r join catalog.job j on j.id = r.job_id"
-            + " where r.block"
-            + AGED,
+            // its moments may stem from several blocks, of which the oldest is noted
+            + " where r.block <= (select max(id) from event_block where body is null)",
         row -> {
           String[] types = {null, null, "RUNNING", "COMPLETE", "ABORT", "FAIL"};
           for (int kind = 0; kind < types.length; kind++) {

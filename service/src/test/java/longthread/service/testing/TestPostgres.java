@@ -14,14 +14,27 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.stream.Stream;
 
-/** A real PostgreSQL of its own, for the length of a test run. Not durable, and only for that. */
+/**
+ * A real PostgreSQL of its own, for the length of a test run. Not durable unless asked to be, and
+ * only for that.
+ */
 public final class TestPostgres implements AutoCloseable {
   private final Path bin;
   private final Path data;
   private final int port;
   private final boolean root = System.getProperty("user.name").equals("root");
 
+  private final boolean durable;
+
   public TestPostgres() {
+    this(false);
+  }
+
+  /**
+   * @param durable whether it keeps what it confirmed when it is killed, as one in use does
+   */
+  public TestPostgres(boolean durable) {
+    this.durable = durable;
     try {
       bin = newestBin();
       // Not below the checkout: PostgreSQL's user must be able to enter every folder above.
@@ -47,24 +60,44 @@ public final class TestPostgres implements AutoCloseable {
               "UTF8",
               "--locale=C.UTF-8"),
           true);
-      run(
-          List.of(
-              bin.resolve("pg_ctl").toString(),
-              "-D",
-              cluster.toString(),
-              "-w",
-              "-s",
-              "-l",
-              cluster.resolve("log").toString(),
-              "-o",
-              "-p "
-                  + port
-                  + " -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
-                  + " -c fsync=off -c synchronous_commit=off -c full_page_writes=off",
-              "start"),
-          true);
+      start();
     } catch (IOException e) {
       throw new IllegalStateException("PostgreSQL cannot be set up for the tests", e);
+    }
+  }
+
+  /** Starts it again, after it was stopped or killed. */
+  public void start() {
+    Path cluster = data.resolve("cluster");
+    control(
+        "-w",
+        "-s",
+        "-t",
+        "60",
+        "-l",
+        cluster.resolve("log").toString(),
+        "-o",
+        "-p "
+            + port
+            + " -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+            + (durable ? "" : " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"),
+        "start");
+  }
+
+  /** Stops it at once, without a checkpoint: what it comes back with is read from its log. */
+  public void kill() {
+    control("-m", "immediate", "-s", "-w", "stop");
+  }
+
+  private void control(String... words) {
+    var command =
+        new ArrayList<>(
+            List.of(bin.resolve("pg_ctl").toString(), "-D", data.resolve("cluster").toString()));
+    command.addAll(Arrays.asList(words));
+    try {
+      run(command, true);
+    } catch (IOException e) {
+      throw new IllegalStateException("PostgreSQL does not obey", e);
     }
   }
 
