@@ -90,6 +90,7 @@ public class Catalog {
     }
     boolean regrouped = false;
     var done = new HashSet<String>();
+    var left = new HashSet<String>();
     for (String ref : touched) {
       if (ref.startsWith("@")) {
         store(ref, List.of(Objects.requireNonNull(cards.get(ref))));
@@ -98,8 +99,16 @@ public class Catalog {
         String before = leads.get(ref);
         regrouped |= before != null && !before.equals(lead);
         if (done.add(lead)) {
-          regrouped |= compose(ref, lead);
+          regrouped |= compose(ref, lead, left);
         }
+      }
+    }
+    for (String lead : left) {
+      boolean empty =
+          grouping.partsOf(dataset(lead)).stream()
+              .noneMatch(part -> lead.equals(leads.get(part.reference())));
+      if (empty || !grouping.leadOf(dataset(lead)).reference().equals(lead)) {
+        assets.remove(lead);
       }
     }
     return regrouped;
@@ -138,7 +147,7 @@ public class Catalog {
   }
 
   /** Lays the parts of an asset together; returns whether any of them was another's before. */
-  private boolean compose(String ref, String lead) {
+  private boolean compose(String ref, String lead, Set<String> left) {
     var parts = new ArrayList<Card>();
     for (DatasetName part : grouping.partsOf(dataset(ref))) {
       Card card = cards.get(part.reference());
@@ -150,7 +159,7 @@ public class Catalog {
     for (Card part : parts) {
       String before = leads.put(part.ref(), lead);
       if (before != null && !before.equals(lead)) {
-        assets.remove(before);
+        left.add(before);
         moved = true;
       }
     }

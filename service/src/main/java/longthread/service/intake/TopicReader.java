@@ -91,6 +91,8 @@ class TopicReader {
     settings.put("enable.auto.commit", "false");
     settings.put("auto.offset.reset", "earliest");
     settings.put("max.poll.records", "500");
+    settings.put("session.timeout.ms", "10000"); // another replica goes on soon after one dies
+    settings.put("heartbeat.interval.ms", "3000");
     settings.put("key.deserializer", ByteArrayDeserializer.class.getName());
     settings.put("value.deserializer", ByteArrayDeserializer.class.getName());
     // Whatever else a cluster asks for, such as TLS and credentials, is passed on as it is named.
