@@ -78,6 +78,11 @@ const asset = {
   runs: [],
   versions: [],
   facets: [],
+  details: [{ name: 'table format', value: 'iceberg' }],
+  ties: [],
+  formerly: [],
+  partCount: 2,
+  folded: false,
 }
 
 describe('an asset', () => {
@@ -94,9 +99,12 @@ describe('an asset', () => {
   })
 
   it('opens a tab by the address', async () => {
-    stubService({ asset })
+    const result = { at: '2031-05-01T00:00:00Z', status: 'fail', detail: 'found 0', run: 'run:1' }
+    const check = { name: 'present', job: '@n/j', status: 'fail', content: 'select 1', results: [result] }
+    stubService({ asset, checks: { ref: 'n/core.a', checks: [check] } })
     showPage(<AssetPage />, '/asset?ref=n%2Fcore.a&tab=checks')
-    expect(await screen.findByText('found 0')).toBeInTheDocument()
+    expect(await screen.findByText(/found 0/)).toBeInTheDocument()
+    expect(screen.getAllByText('failed').length).toBeGreaterThan(1)
   })
 
   it('that is not known is told with the nearest names', async () => {
@@ -224,24 +232,101 @@ describe('runs and intake', () => {
     expect(await screen.findByText(/No run matches/)).toBeInTheDocument()
   })
 
-  it('an intake with refusals tells each reason', async () => {
+  const intake = {
+    received: 2,
+    applied: 1,
+    duplicates: 0,
+    refused: 1,
+    waiting: 3,
+    lagSeconds: 1.25,
+    graphChange: 1,
+    applying: true,
+    minutes: [{ minute: new Date().toISOString(), emitter: 'nightshift', events: 7 }],
+    recent: [],
+    refusals: [],
+  }
+
+  it('an empty intake says where to begin, and shows rate and lag', async () => {
+    stubService({ intake })
+    showPage(<IntakePage />, '/intake')
+    expect(await screen.findByText(/No event has come in yet/)).toBeInTheDocument()
+    expect(screen.getByText('3, 1.3 s')).toBeInTheDocument()
+    expect(screen.getByRole('img', { name: /7 events in the last hour/ })).toBeInTheDocument()
+  })
+
+  it('an intake without its database says since when', async () => {
+    stubService({ intake: { ...intake, awaySince: '2031-05-01T00:00:00Z' } })
+    showPage(<IntakePage />, '/intake')
+    expect(await screen.findByText(/database is away since/)).toBeInTheDocument()
+  })
+
+  it('a refusal tells its reason and can be tried again', async () => {
+    const refusal = {
+      id: 1,
+      receivedAt: '2031-05-01T00:00:00Z',
+      problem: 'bad-time',
+      reason: 'write an offset',
+    }
     stubService({
-      intake: {
-        received: 2,
-        applied: 1,
-        duplicates: 0,
-        refused: 1,
-        waiting: 0,
-        graphChange: 1,
-        recent: [],
-        refusals: [
-          { id: 1, receivedAt: '2031-05-01T00:00:00Z', problem: 'bad-time', reason: 'write an offset' },
+      intake,
+      'intake/refused': { refusals: [refusal], problems: { 'bad-time': 1 }, total: 1 },
+      'intake/refused/1/retry': { tried: 1, accepted: 1, refused: [], receipt: '7' },
+    })
+    showPage(<IntakePage />, '/intake?tab=refused')
+    expect(await screen.findByText('write an offset')).toBeInTheDocument()
+    fireEvent.click(screen.getByRole('button', { name: 'Retry' }))
+    expect(await screen.findByText('1 of 1 accepted now')).toBeInTheDocument()
+  })
+
+  it('an emitter that fell silent stands out', async () => {
+    stubService({
+      intake,
+      'intake/emitters': {
+        overdue: 1,
+        emitters: [
+          {
+            producer: 'https://e.example/2',
+            namespace: 'nightshift',
+            version: '2.3',
+            firstEvent: '2031-05-01T00:00:00Z',
+            lastEvent: '2031-05-01T00:00:00Z',
+            lastReceived: '2031-05-01T00:00:00Z',
+            events: 12,
+            usualRest: 86_400,
+            overdueSince: '2031-05-02T13:00:00Z',
+          },
         ],
       },
     })
-    showPage(<IntakePage />, '/intake')
-    expect(await screen.findByText('write an offset')).toBeInTheDocument()
-    expect(screen.getByText(/No event has come in yet/)).toBeInTheDocument()
+    showPage(<IntakePage />, '/intake?tab=emitters')
+    expect(await screen.findByText(/fell silent/)).toBeInTheDocument()
+    expect(screen.getByText('24 h')).toBeInTheDocument()
+  })
+
+  it('an opened event shows its facts and which of them stand', async () => {
+    stubService({
+      intake,
+      'intake/event': {
+        id: '4.0',
+        receivedAt: '2031-05-01T00:00:00Z',
+        bytes: 2,
+        body: '{}',
+        type: 'COMPLETE',
+        farFuture: false,
+        producer: 'p',
+        job: '@n/j',
+        inputs: [],
+        outputs: ['n/core.a'],
+        links: [{ from: 'n/core.b#x', to: 'n/core.a#x', flow: 'IDENTITY', masking: false }],
+        facets: [{ about: 'n/core.a', role: 'dataset', key: 'schema', stands: false }],
+        touched: ['n/core.a'],
+        changed: ['new dataset core.a'],
+      },
+    })
+    showPage(<IntakePage />, '/intake?event=4.0')
+    expect(await screen.findByText('new dataset core.a')).toBeInTheDocument()
+    fireEvent.click(screen.getByRole('tab', { name: /Facts/ }))
+    expect(await screen.findByText('a newer one stands')).toBeInTheDocument()
   })
 })
 

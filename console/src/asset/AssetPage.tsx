@@ -8,7 +8,10 @@ import { ago, assetPath, flowWords, moment, shortRef } from '../shared/format'
 import { AssetLink, KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { useInks } from '../shared/useInks'
 import { useUrlState } from '../shared/useUrlState'
+import { CheckLines } from './CheckLines'
+import { History } from './History'
 import { JobMap } from './JobMap'
+import { Parts } from './Parts'
 
 type Detail = Schemas['AssetDetail']
 
@@ -37,6 +40,7 @@ export function AssetPage() {
             <aside style={{ width: 300, flex: 'none', marginTop: 8 }} aria-label="Neighbours">
               <Neighbours title="Comes from" list={detail.upstream} />
               <Neighbours title="Feeds" list={detail.downstream} />
+              <Ties ties={detail.ties} />
             </aside>
           </div>
         </div>
@@ -69,10 +73,14 @@ function tabs(asset: Detail) {
           {
             key: 'checks',
             label: `Checks (${asset.checks.length})`,
-            children: <Checks checks={asset.checks} />,
+            children: <CheckLines refText={asset.ref} />,
           },
         ]
       : []),
+    ...(asset.folded
+      ? [{ key: 'parts', label: `Parts (${asset.partCount})`, children: <Parts refText={asset.ref} /> }]
+      : []),
+    { key: 'history', label: 'History', children: <History asset={asset} /> },
     { key: 'facets', label: 'All facets', children: <Facets facets={asset.facets} /> },
   ]
 }
@@ -102,6 +110,7 @@ function Heading({ asset }: { asset: Detail }) {
           <Button size="small">Causes</Button>
         </Link>
       </div>
+      {asset.gap && <p style={{ color: ink.wait, margin: '8px 0' }}>{asset.gap}</p>}
       {asset.description && <p style={{ fontSize: 15, margin: '8px 0' }}>{asset.description}</p>}
       <dl style={{ display: 'flex', flexWrap: 'wrap', gap: '4px 26px', margin: '8px 0 0' }}>
         <Fact name="Owner">
@@ -134,7 +143,26 @@ function Heading({ asset }: { asset: Detail }) {
         <Fact name="Reference">
           <code style={{ fontSize: 12 }}>{asset.ref}</code>
         </Fact>
-        {asset.parts.length > 1 && (
+        {asset.details.map((detail) => (
+          <Fact key={detail.name} name={detail.name}>
+            {detail.value}
+          </Fact>
+        ))}
+        {asset.folded && (
+          <Fact name="Folded from">
+            <Link to={`/asset?ref=${encodeURIComponent(asset.ref)}&tab=parts`}>{asset.partCount} parts</Link>
+          </Fact>
+        )}
+        {asset.formerly.length > 0 && (
+          <Fact name="Formerly">
+            {asset.formerly.map((former) => (
+              <span key={former.ref} title={`until ${moment(former.until)}`}>
+                {shortRef(former.ref)}{' '}
+              </span>
+            ))}
+          </Fact>
+        )}
+        {!asset.folded && asset.parts.length > 1 && (
           <Fact name="Merged from">
             {asset.parts.map((part) => (
               <code key={part} style={{ fontSize: 12, display: 'block' }}>
@@ -225,32 +253,6 @@ function Sources({ sources }: { sources: Schemas['Source'][] }) {
   )
 }
 
-function Checks({ checks }: { checks: Schemas['CheckRow'][] }) {
-  const ink = useInks()
-  return (
-    <Table
-      size="small"
-      pagination={false}
-      rowKey={(check) => `${check.name} ${check.column}`}
-      dataSource={checks}
-      columns={[
-        { title: 'Check', dataIndex: 'name' },
-        { title: 'Column', dataIndex: 'column' },
-        {
-          title: 'Result',
-          dataIndex: 'passed',
-          render: (passed) => (
-            <span style={{ color: passed ? ink.good : ink.bad }}>{passed ? 'passed' : 'failed'}</span>
-          ),
-        },
-        { title: 'At', dataIndex: 'at', render: moment },
-        { title: 'Detail', dataIndex: 'detail' },
-        { title: 'By', dataIndex: 'job', render: (job) => <AssetLink refText={job} name={shortRef(job)} /> },
-      ]}
-    />
-  )
-}
-
 function Facets({ facets }: { facets: Schemas['FacetValue'][] }) {
   if (facets.length === 0) return <Empty description="No event carried a facet of it." />
   return (
@@ -286,6 +288,29 @@ function Neighbours({ title, list }: { title: string; list: Schemas['Neighbour']
         >
           <KindMark kind={one.kind} /> <AssetLink refText={one.ref} name={one.name} />{' '}
           <small style={{ color: ink.quiet }}>{one.holds ? 'holds' : one.system}</small>
+        </div>
+      ))}
+    </section>
+  )
+}
+
+/** The jobs before and after a job by control flow: apart from where data flows. */
+function Ties({ ties }: { ties: Schemas['Tied'][] }) {
+  const ink = useInks()
+  if (ties.length === 0) return null
+  return (
+    <section>
+      <h2 style={{ fontSize: 13, color: ink.quiet, margin: '0 0 4px' }}>
+        Runs before and after ({ties.length})
+      </h2>
+      {ties.map((tie) => (
+        <div key={`${tie.ref} ${tie.before} ${tie.data}`} style={{ padding: '2px 0' }}>
+          <span style={{ color: ink.quiet }}>{tie.before ? 'after ' : 'before '}</span>
+          <AssetLink refText={tie.ref} name={tie.name} />{' '}
+          <small style={{ color: ink.quiet }}>
+            {tie.data ? 'takes its data' : 'control flow'}
+            {tie.rule ? `, ${tie.rule}` : ''}
+          </small>
         </div>
       ))}
     </section>

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Table } from 'antd'
 import { get, type Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { count, duration, moment, shortRef } from '../shared/format'
+import { ago, count, duration, moment, shortRef } from '../shared/format'
 import { AssetLink, KindMark, StateMark } from '../shared/marks'
 import { useInks } from '../shared/useInks'
 
@@ -25,7 +25,22 @@ export function RunTable({ runs }: { runs: Run[] }) {
           render: moment,
           sorter: (a, b) => a.start.localeCompare(b.start),
         },
-        { title: 'State', dataIndex: 'state', render: (state) => <StateMark state={state} /> },
+        {
+          title: 'State',
+          dataIndex: 'state',
+          render: (state, run) => (
+            <>
+              <StateMark state={state} />
+              {run.noEnd && <em style={{ color: ink.wait }}> no end reported</em>}
+              {state === 'running' && !run.noEnd && (
+                <span style={{ color: ink.quiet }} title={moment(run.heard)}>
+                  {' '}
+                  heard {ago(run.heard)}
+                </span>
+              )}
+            </>
+          ),
+        },
         {
           title: 'Job',
           dataIndex: 'job',
@@ -65,7 +80,8 @@ function RunOpened({ refText }: { refText: string }) {
               </span>
               <KindMark kind={part.kind} /> <AssetLink refText={part.ref} name={shortRef(part.ref)} />{' '}
               {part.rows !== undefined && <span>{count(part.rows)} rows</span>}{' '}
-              {part.bytes !== undefined && <span>{count(part.bytes)} bytes</span>}
+              {part.bytes !== undefined && <span>{count(part.bytes)} bytes</span>}{' '}
+              {part.subset && <span style={{ color: ink.quiet }}>only {part.subset}</span>}
             </div>
           ))}
         </div>

@@ -23,6 +23,13 @@ export function duration(seconds: number | undefined): string {
   return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`
 }
 
+/** A rest between reports, in one unit. */
+export function rest(seconds: number | undefined): string {
+  if (seconds === undefined) return 'too few to tell'
+  if (seconds < 5_400) return `${Math.round(seconds / 60)} min`
+  return seconds < 172_800 ? `${Math.round(seconds / 3_600)} h` : `${Math.round(seconds / 86_400)} days`
+}
+
 export function count(n: number | undefined): string {
   return n === undefined ? '–' : n.toLocaleString('en')
 }

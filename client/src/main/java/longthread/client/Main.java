@@ -31,11 +31,14 @@ import picocli.CommandLine.Help;
       RunsCommand.class,
       FindCommand.class,
       ShowCommand.class,
+      HistoryCommand.class,
+      FoldCommand.class,
       GraphCommand.Upstream.class,
       GraphCommand.Downstream.class,
       ThreadCommand.class,
       ImpactCommand.class,
       CausesCommand.class,
+      RebuildCommand.class,
       KeyCommand.class,
     })
 public final class Main implements Runnable {
@@ -44,10 +47,10 @@ public final class Main implements Runnable {
   static {
     GROUPS.put("Set up (by the launcher)", List.of("demo", "serve", "stop", "verify"));
     GROUPS.put("Take in, and see that it arrived", List.of("send", "intake", "runs"));
-    GROUPS.put("Find and understand", List.of("find", "show"));
+    GROUPS.put("Find and understand", List.of("find", "show", "history", "fold"));
     GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread"));
     GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
-    GROUPS.put("Access", List.of("key"));
+    GROUPS.put("Keep it running", List.of("rebuild", "key"));
   }
 
   private static final Map<String, String> LAUNCHER =

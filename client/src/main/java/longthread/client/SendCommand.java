@@ -4,12 +4,15 @@ import java.io.BufferedInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.UUID;
 import java.util.concurrent.Callable;
 import java.util.zip.GZIPInputStream;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -28,6 +31,7 @@ import tools.jackson.databind.node.ObjectNode;
       "Examples:",
       "  longthread send events.ndjson",
       "  longthread send --batch 500 night-*.json.gz",
+      "  longthread send --resume huge.ndjson.gz",
       "  my-emitter | longthread send -"
     })
 final class SendCommand extends Output implements Callable<Integer> {
@@ -48,6 +52,14 @@ final class SendCommand extends Output implements Callable<Integer> {
 
   @Option(names = "--strict", description = "End with exit code 1 if any event was refused.")
   private boolean strict;
+
+  @Option(
+      names = "--resume",
+      description =
+          "Note how far a file of lines is durable, and go on there when the command is run again.")
+  private boolean resume;
+
+  private static final int TRIES = 6;
 
   private int received;
   private int accepted;
@@ -103,9 +115,14 @@ final class SendCommand extends Output implements Callable<Integer> {
 
   private void lines(ServiceClient service, InputStream in, String file) throws IOException {
     var buffer = new ByteArrayOutputStream();
+    Progress progress = resume && !file.equals("-") ? Progress.of(Path.of(file)) : new Progress();
+    if (progress.bytes > 0) {
+      in.skipNBytes(progress.bytes);
+      note(file + ": going on at line " + progress.line);
+    }
     int lines = 0;
-    int firstLine = 1;
-    int line = 1;
+    int firstLine = progress.line;
+    int line = progress.line;
     boolean blank = true;
     for (int c = in.read(); c >= 0; c = in.read()) {
       buffer.write(c);
@@ -116,14 +133,63 @@ final class SendCommand extends Output implements Callable<Integer> {
         blank = true;
         if (lines >= batch || buffer.size() > LARGEST_BATCH) {
           answer(service, buffer.toByteArray(), file, firstLine);
+          progress.reached(buffer.size(), line);
           buffer.reset();
           lines = 0;
           firstLine = line;
         }
       }
     }
-    if (!buffer.toString(java.nio.charset.StandardCharsets.UTF_8).isBlank()) {
+    if (!buffer.toString(StandardCharsets.UTF_8).isBlank()) {
       answer(service, buffer.toByteArray(), file, firstLine);
+    }
+    progress.done();
+  }
+
+  /** How far a file was sent, kept in a small file of the user's own until it is through. */
+  private static final class Progress {
+    private @Nullable Path kept;
+    private long bytes;
+    private int line = 1;
+
+    /** What is known of a file; of one that was changed since, nothing. */
+    static Progress of(Path file) throws IOException {
+      var progress = new Progress();
+      Path folder =
+          Path.of(
+              Main.environment()
+                  .getOrDefault(
+                      "XDG_STATE_HOME", System.getProperty("user.home") + "/.local/state"),
+              "longthread");
+      Files.createDirectories(folder);
+      String mark =
+          file.toAbsolutePath().normalize()
+              + " "
+              + Files.size(file)
+              + " "
+              + Files.getLastModifiedTime(file);
+      progress.kept =
+          folder.resolve("sent-" + UUID.nameUUIDFromBytes(mark.getBytes(StandardCharsets.UTF_8)));
+      if (Files.exists(progress.kept)) {
+        String[] words = Files.readString(progress.kept).strip().split(" ");
+        progress.bytes = Long.parseLong(words[0]);
+        progress.line = Integer.parseInt(words[1]);
+      }
+      return progress;
+    }
+
+    void reached(long more, int nextLine) throws IOException {
+      bytes += more;
+      line = nextLine;
+      if (kept != null) {
+        Files.writeString(kept, bytes + " " + line);
+      }
+    }
+
+    void done() throws IOException {
+      if (kept != null) {
+        Files.deleteIfExists(kept);
+      }
     }
   }
 
@@ -145,7 +211,7 @@ final class SendCommand extends Output implements Callable<Integer> {
   }
 
   private void answer(ServiceClient service, byte[] body, String file, int firstLine) {
-    JsonNode answer = service.post("/api/v1/lineage/batch", body, "application/x-ndjson", true);
+    JsonNode answer = posted(service, body);
     received += answer.path("received").intValue();
     accepted += answer.path("accepted").intValue();
     duplicates += answer.path("duplicates").intValue();
@@ -162,6 +228,26 @@ final class SendCommand extends Output implements Callable<Integer> {
     }
     if (!json && received % 1_000 < batch && received >= 1_000) {
       note(received + " sent …");
+    }
+  }
+
+  /** Posts, and where the service is too busy or away for a moment, tries again. */
+  private JsonNode posted(ServiceClient service, byte[] body) {
+    for (int attempt = 1; ; attempt++) {
+      try {
+        return service.post("/api/v1/lineage/batch", body, "application/x-ndjson", true);
+      } catch (ServiceException e) {
+        if (!e.isPassing() || attempt == TRIES) {
+          throw e;
+        }
+        note(e.getMessage() + " (trying again)");
+        try {
+          Thread.sleep(500L << attempt);
+        } catch (InterruptedException interrupted) {
+          Thread.currentThread().interrupt();
+          throw e;
+        }
+      }
     }
   }
 

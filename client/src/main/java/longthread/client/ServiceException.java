@@ -13,11 +13,20 @@ public final class ServiceException extends RuntimeException {
   public static final int REFUSED = 4;
   public static final int NOT_REACHABLE = 5;
 
+  private static final int TOO_MANY = 429;
+  private static final int BUSY = 503;
+
   private final int exitCode;
+  private final boolean passing;
 
   public ServiceException(int exitCode, String message) {
+    this(exitCode, message, exitCode == NOT_REACHABLE);
+  }
+
+  private ServiceException(int exitCode, String message, boolean passing) {
     super(message);
     this.exitCode = exitCode;
+    this.passing = passing;
   }
 
   /** What a status and its problem document amount to. */
@@ -25,7 +34,12 @@ public final class ServiceException extends RuntimeException {
     String detail = problem == null ? "" : problem.path("detail").stringValue("");
     String message = detail.isEmpty() ? "the service answered " + status : detail;
     int code = status == 404 || status == 409 ? NOT_FOUND : REFUSED;
-    return new ServiceException(code, message);
+    return new ServiceException(code, message, status == BUSY || status == TOO_MANY);
+  }
+
+  /** Whether the same request may well succeed in a moment. */
+  boolean isPassing() {
+    return passing;
   }
 
   public int exitCode() {

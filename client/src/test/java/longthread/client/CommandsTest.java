@@ -32,6 +32,7 @@ class CommandsTest {
   private final List<Asked> asked = new ArrayList<>();
   private HttpServer server;
   private int status = 200;
+  private int failAfter = Integer.MAX_VALUE;
   private String answer = "{}";
 
   @BeforeEach
@@ -54,7 +55,8 @@ class CommandsTest {
             exchange.getRequestHeaders().getFirst("Authorization"),
             body));
     byte[] bytes = answer.getBytes(StandardCharsets.UTF_8);
-    exchange.sendResponseHeaders(status, bytes.length == 0 ? -1 : bytes.length);
+    int said = asked.size() > failAfter ? 400 : status;
+    exchange.sendResponseHeaders(said, bytes.length == 0 ? -1 : bytes.length);
     exchange.getResponseBody().write(bytes);
     exchange.close();
   }
@@ -191,5 +193,76 @@ class CommandsTest {
     assertThat(run("find", "--nonsense").code()).isEqualTo(2);
     assertThat(run("runs", "--limit", "many").code()).isEqualTo(2);
     assertThat(asked).isEmpty();
+  }
+
+  @Test
+  void what_is_busy_is_tried_again_and_a_resumed_file_goes_on_where_it_stood(@TempDir Path folder)
+      throws IOException {
+    Path file = Files.writeString(folder.resolve("large.ndjson"), "{}\n{}\n{}\n");
+    answer = "{\"received\":2,\"accepted\":2,\"refused\":[],\"receipt\":\"1\"}";
+    String state = System.getProperty("user.home");
+    System.setProperty("user.home", folder.toString());
+    try {
+      failAfter = 1; // the second batch meets a service that refuses for good
+      assertThat(run("send", "--resume", "--batch", "2", file.toString()).code()).isEqualTo(4);
+      failAfter = Integer.MAX_VALUE;
+      asked.clear();
+      Said again = run("send", "--resume", "--batch", "2", file.toString());
+      assertThat(again.err()).contains("going on at line 3");
+      assertThat(asked).hasSize(1);
+      asked.clear();
+      run("send", "--resume", "--batch", "2", file.toString());
+      assertThat(asked).as("through, so it starts anew").hasSize(2);
+    } finally {
+      System.setProperty("user.home", state);
+    }
+  }
+
+  @Test
+  void the_intake_is_watched_for_as_long_as_asked() {
+    answer =
+        "{\"recent\":[{\"id\":\"2.0\",\"type\":\"FAIL\",\"about\":\"@n/j\",\"changed\":[\"version 2\"]},"
+            + "{\"id\":\"1.0\",\"type\":\"START\",\"about\":\"@n/j\",\"changed\":[]}],\"waiting\":0}";
+    Said said = run("intake", "--watch", "--for", "1");
+    assertThat(said.out().indexOf("START")).isLessThan(said.out().indexOf("FAIL"));
+    assertThat(said.out()).containsOnlyOnce("version 2");
+  }
+
+  @Test
+  void retrying_takes_numbers_or_all_and_tells_what_is_refused_still() {
+    assertThat(run("intake", "retry").code()).isEqualTo(2);
+    answer =
+        "{\"tried\":2,\"accepted\":1,\"refused\":[{\"id\":7,\"problem\":\"bad-time\",\"reason\":\"write an offset\"}]}";
+    Said said = run("intake", "retry", "--all");
+    assertThat(said.code()).isEqualTo(1);
+    assertThat(said.out()).contains("1 of 2 accepted now");
+    assertThat(said.err()).contains("7: write an offset");
+  }
+
+  @Test
+  void folding_history_and_emitters_are_printed_as_tables() {
+    answer =
+        "{\"name\":\"n/a/day=1\",\"folds\":true,\"whole\":\"n/a\",\"part\":\"day=1\",\"rule\":\"partition-directory\"}";
+    assertThat(run("fold", "n/a/day=1").out()).contains("n/a").contains("partition-directory");
+    answer =
+        "{\"changes\":[{\"at\":\"2031-05-01T00:00:00Z\",\"kind\":\"schema\",\"words\":[\"column d is new\"]}]}";
+    assertThat(run("history", "a").out()).contains("column d is new");
+    answer =
+        "{\"overdue\":1,\"emitters\":[{\"namespace\":\"night\",\"producer\":\"p\",\"overdueSince\":\"2031-05-01T00:00:00Z\"}]}";
+    Said emitters = run("intake", "emitters", "--strict");
+    assertThat(emitters.code()).isEqualTo(1);
+    assertThat(emitters.out()).contains("silent, due");
+  }
+
+  @Test
+  void a_rebuild_that_differs_lists_the_differences_as_a_finding() {
+    answer =
+        "{\"state\":\"differs\",\"events\":3,\"carried\":0,\"differences\":[\"- (card,n/a)\"],\"unreadable\":[]}";
+    Said said = run("rebuild");
+    assertThat(said.code()).isEqualTo(1);
+    assertThat(said.err()).contains("- (card,n/a)");
+    answer = answer.replace("differs", "switched");
+    assertThat(run("rebuild", "--accept").code()).isZero();
+    assertThat(asked.get(asked.size() - 2).line()).isEqualTo("POST /api/v1/rebuild?accept=true");
   }
 }

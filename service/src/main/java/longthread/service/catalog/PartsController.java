@@ -28,7 +28,7 @@ class PartsController {
    * @param part what tells it from the others, where it folds: its partition, date or number
    * @param writtenAt when a link into it was seen last
    */
-  record Part(
+  record AssetPart(
       String ref,
       @Nullable String part,
       @Nullable LocalDate day,
@@ -48,7 +48,7 @@ class PartsController {
       List<String> rules,
       int total,
       List<LocalDate> missingDays,
-      List<Part> parts,
+      List<AssetPart> parts,
       @Nullable String cursor) {}
 
   /** What the folding rules make of a name. */
@@ -93,8 +93,8 @@ class PartsController {
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
     Asset asset = references.resolve(ref).asset();
-    List<Part> all = partsOf(asset);
-    var days = all.stream().map(Part::day).filter(day -> day != null).toList();
+    List<AssetPart> all = partsOf(asset);
+    var days = all.stream().map(AssetPart::day).filter(day -> day != null).toList();
     List<String> rules =
         asset.parts().stream()
             .flatMap(part -> catalog.foldedPart(part).stream())
@@ -102,7 +102,7 @@ class PartsController {
             .distinct()
             .toList();
     int most = Pages.limit(limit);
-    Pages.Page<Part> page = cursor != null ? pages.next(cursor, most) : pages.first(all, most);
+    Pages.Page<AssetPart> page = cursor != null ? pages.next(cursor, most) : pages.first(all, most);
     return new Parts(
         asset.ref(),
         rules,
@@ -112,7 +112,7 @@ class PartsController {
         page.cursor());
   }
 
-  private List<Part> partsOf(Asset asset) {
+  private List<AssetPart> partsOf(Asset asset) {
     String[] refs = asset.parts().toArray(String[]::new);
     Map<String, Instant> written = lastSeen("to_dataset", refs);
     Map<String, Instant> read = lastSeen("from_dataset", refs);
@@ -133,7 +133,7 @@ class PartsController {
           cards.put(row.getString(1), new boolean[] {row.getBoolean(2), row.getBoolean(3)});
         },
         (Object) refs);
-    var parts = new ArrayList<Part>();
+    var parts = new ArrayList<AssetPart>();
     for (String ref : asset.parts()) {
       boolean[] card = cards.get(ref);
       if (card == null) {
@@ -141,7 +141,7 @@ class PartsController {
       }
       String part = catalog.foldedPart(ref).map(FoldingRules.Folded::part).orElse(null);
       parts.add(
-          new Part(
+          new AssetPart(
               ref,
               part,
               part == null ? null : FoldingRules.dayOf(part).orElse(null),

@@ -1,6 +1,7 @@
 package longthread.service.web;
 
 import io.swagger.v3.oas.models.media.Schema;
+import java.lang.reflect.Modifier;
 import java.lang.reflect.ParameterizedType;
 import java.lang.reflect.RecordComponent;
 import java.lang.reflect.Type;
@@ -27,7 +28,9 @@ class RequiredMembers {
       Set<Class<?>> records = new LinkedHashSet<>();
       for (Object controller : context.getBeansWithAnnotation(RestController.class).values()) {
         for (var method : controller.getClass().getDeclaredMethods()) {
-          collect(method.getGenericReturnType(), records);
+          if (!Modifier.isPrivate(method.getModifiers())) {
+            collect(method.getGenericReturnType(), records);
+          }
         }
       }
       @SuppressWarnings("rawtypes") // as the library declares it
