@@ -33,7 +33,7 @@ final class FoldCommand extends Output implements Callable<Integer> {
     }
     var table = new Table("NAME", "FOLDS INTO", "PART", "RULE");
     for (JsonNode fold : answers) {
-      boolean folds = fold.path("folds").booleanValue();
+      boolean folds = fold.path("folds").booleanValue(false);
       table.row(
           text(fold.path("name")),
           folds ? text(fold.path("whole")) : "itself",

@@ -102,10 +102,10 @@ final class IntakeCommand extends Output implements Callable<Integer> {
   }
 
   private static String waiting(JsonNode intake) {
-    long waiting = intake.path("waiting").longValue();
+    long waiting = intake.path("waiting").longValue(0);
     return waiting == 0
         ? "0"
-        : waiting + String.format(" (for %.1f s)", intake.path("lagSeconds").doubleValue());
+        : waiting + String.format(" (for %.1f s)", intake.path("lagSeconds").doubleValue(0));
   }
 
   /** Prints events as they come, oldest first, until it is stopped. */
@@ -136,7 +136,7 @@ final class IntakeCommand extends Output implements Callable<Integer> {
                   lit("faint", joined(event.path("changed"))));
         }
       }
-      if (!json && intake.path("waiting").longValue() > 0) {
+      if (!json && intake.path("waiting").longValue(0) > 0) {
         note(waiting(intake) + " waiting");
       }
       out().flush();
@@ -234,8 +234,8 @@ final class IntakeCommand extends Output implements Callable<Integer> {
               : ids.stream().map(id -> "/api/v1/intake/refused/" + id + "/retry").toList();
       for (String path : paths) {
         JsonNode answer = service().post(path, new byte[0], "application/json", false);
-        accepted += answer.path("accepted").intValue();
-        tried += answer.path("tried").intValue();
+        accepted += answer.path("accepted").intValue(0);
+        tried += answer.path("tried").intValue(0);
         if (json) {
           printJson(answer);
         }
@@ -291,7 +291,7 @@ final class IntakeCommand extends Output implements Callable<Integer> {
             text(facet.path("key")),
             text(facet.path("about")),
             text(facet.path("role")),
-            facet.path("stands").booleanValue() ? "yes" : "a newer one does");
+            facet.path("stands").booleanValue(false) ? "yes" : "a newer one does");
       }
       print(facets);
       out().printf("%n%d column links told%n", event.path("links").size());
@@ -327,7 +327,7 @@ final class IntakeCommand extends Output implements Callable<Integer> {
         }
         print(table);
       }
-      return strict && answer.path("overdue").intValue() > 0 ? ServiceException.FINDING : 0;
+      return strict && answer.path("overdue").intValue(0) > 0 ? ServiceException.FINDING : 0;
     }
   }
 

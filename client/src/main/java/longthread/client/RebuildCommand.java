@@ -34,7 +34,7 @@ final class RebuildCommand extends Output implements Callable<Integer> {
     do {
       Thread.sleep(PAUSE_MILLIS);
       status = service().get("/api/v1/rebuild", Map.of());
-      long done = status.path("blocksDone").longValue();
+      long done = status.path("blocksDone").longValue(0);
       if (!json && done >= told + 1_000) {
         note(done + " of " + text(status.path("blocks")) + " blocks read …");
         told = done;

@@ -199,7 +199,7 @@ class CommandsTest {
   void what_is_busy_is_tried_again_and_a_resumed_file_goes_on_where_it_stood(@TempDir Path folder)
       throws IOException {
     Path file = Files.writeString(folder.resolve("large.ndjson"), "{}\n{}\n{}\n");
-    answer = "{\"received\":2,\"accepted\":2,\"refused\":[],\"receipt\":\"1\"}";
+    answer = "{\"received\":2,\"accepted\":2,\"duplicates\":0,\"refused\":[],\"receipt\":\"1\"}";
     String state = System.getProperty("user.home");
     System.setProperty("user.home", folder.toString());
     try {
