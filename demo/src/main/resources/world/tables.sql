@@ -7,3 +7,4 @@ create table core.lab_reading (sample_no text, reading_day date, fat_pct numeric
 create table mart.payout_statement (farm_id int, farm_name text, period_start date, volume_l numeric(12,1), fat_pct numeric(6,2), quality_class text, amount numeric(12,2), pickups int, pay_to text);
 create table mart.milk_quality_daily (reading_day date, route_id int, samples int, avg_fat_pct numeric(6,2), avg_protein_pct numeric(6,2), worst_cell_count int, clean_share numeric(6,3));
 create table mart.route_cost (route_id int, route_name text, cost_day date, trips int, km numeric(10,1), cost_per_km numeric(6,2));
+create table core.tank_hourly (tank_id int, hour timestamp, temperature_c numeric(4,1), level_l int, primary key (tank_id, hour));

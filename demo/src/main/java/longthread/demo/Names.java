@@ -1,5 +1,6 @@
 package longthread.demo;
 
+import java.time.LocalDate;
 import tools.jackson.databind.node.JsonNodeFactory;
 import tools.jackson.databind.node.ObjectNode;
 
@@ -15,6 +16,22 @@ final class Names {
   }
 
   private Names() {}
+
+  /**
+   * The dataset behind a short name as it is on a day: the lake is partitioned by day, and the
+   * laboratory writes a file for each.
+   */
+  static Dataset dataset(String name, LocalDate day) {
+    Dataset whole = dataset(name);
+    if (name.startsWith("lake/")) {
+      return new Dataset(whole.namespace(), whole.name() + "/day=" + day, whole.system());
+    }
+    if (name.startsWith("lab/")) {
+      String file = whole.name() + "_" + day.toString().replace("-", "") + ".csv";
+      return new Dataset(whole.namespace(), file, whole.system());
+    }
+    return whole;
+  }
 
   /** The dataset behind a short name such as {@code core.pickup}, {@code lake/farm}. */
   static Dataset dataset(String name) {

@@ -30,16 +30,52 @@ import tools.jackson.databind.node.ObjectNode;
 final class Nightshift {
   static final String PRODUCER = "https://hollinvale.example/nightshift/2.3";
   static final String NAMESPACE = "nightshift";
+  private static final String DDL_LOG = "https://hollinvale.example/barn-ddl-log/1.1";
+  private static final String OLD_NAME = "core.milk_sample";
+  private static final String NEW_NAME = "core.lab_reading";
   private static final String ADDRESS = "https://nightshift.hollinvale.example/tasks/";
 
   private final Barn barn;
   private final Emitter emitter;
-  private final List<Task> tasks = Task.all();
+  private List<Task> tasks = Task.all();
   private final JsonNode descriptions = new JsonMapper().readTree(Task.resource("datasets.json"));
 
   Nightshift(Barn barn, Emitter emitter) {
     this.barn = barn;
     this.emitter = emitter;
+  }
+
+  /** From now on the tasks run as they did before their last change, or as they do since. */
+  void useCode(boolean beforeTheChange) {
+    tasks = beforeTheChange ? Task.before() : Task.all();
+  }
+
+  /**
+   * Tells of a night before the warehouse's sample table got its present name; nothing is run.
+   *
+   * @param start when the task started then
+   */
+  void tellOfOldName(LocalDate day, Instant start) throws SQLException {
+    for (Task task : Task.before()) {
+      if (task.writes().contains(NEW_NAME)) {
+        UUID run = UUID.randomUUID();
+        Task then = task.writing(OLD_NAME);
+        emitter.send(taskEvent("START", then, run, UUID.randomUUID(), start, day));
+        emitter.send(
+            taskEvent("COMPLETE", then, run, UUID.randomUUID(), start.plusSeconds(9), day));
+      }
+    }
+  }
+
+  /** Tells that the warehouse's sample table got its present name. */
+  void tellOfRename(Instant at) {
+    ObjectNode event = Emitter.event("DatasetEvent", at, DDL_LOG);
+    ObjectNode dataset = Names.dataset(NEW_NAME).node();
+    event.set("dataset", dataset);
+    Emitter.facet(dataset.putObject("facets"), "lifecycleStateChange", DDL_LOG)
+        .put("lifecycleStateChange", "RENAME")
+        .set("previousIdentifier", Names.dataset(OLD_NAME).node());
+    emitter.send(event);
   }
 
   /**
@@ -228,6 +264,22 @@ final class Nightshift {
     ObjectNode parent = Emitter.facet(runFacets, "parent", PRODUCER);
     parent.putObject("run").put("runId", pipelineRun.toString());
     parent.putObject("job").put("namespace", NAMESPACE).put("name", task.pipeline());
+    ObjectNode root = parent.putObject("root");
+    root.putObject("run").put("runId", pipelineRun.toString());
+    root.putObject("job").put("namespace", NAMESPACE).put("name", task.pipeline());
+    Emitter.facet(runFacets, "processing_engine", PRODUCER)
+        .put("name", "barn")
+        .put("version", "15")
+        .put("openlineageAdapterVersion", "2.3.1");
+    if (task.after() != null) {
+      Emitter.facet(runFacets, "jobDependencies", PRODUCER)
+          .put("trigger_rule", "ALL_SUCCESS")
+          .putArray("upstream")
+          .addObject()
+          .putObject("job")
+          .put("namespace", NAMESPACE)
+          .put("name", task.after());
+    }
     ObjectNode jobFacets =
         event
             .putObject("job")
@@ -254,7 +306,7 @@ final class Nightshift {
     ArrayNode outputs = event.putArray("outputs");
     for (String name : task.writes()) {
       ObjectNode output = dataset(name, day);
-      columnLineage((ObjectNode) output.path("facets"), task.map(), task.rows(), PRODUCER);
+      columnLineage((ObjectNode) output.path("facets"), task.map(), task.rows(), PRODUCER, day);
       outputs.add(output);
     }
     return event;
@@ -262,7 +314,7 @@ final class Nightshift {
 
   /** A dataset with all that its describer knows: schema, owner, words, tags. */
   private ObjectNode dataset(String name, LocalDate day) throws SQLException {
-    Names.Dataset dataset = Names.dataset(name);
+    Names.Dataset dataset = Names.dataset(name, day);
     ObjectNode node = dataset.node();
     ObjectNode facets = node.putObject("facets");
     JsonNode known = descriptions.path(name);
@@ -312,7 +364,7 @@ final class Nightshift {
 
   private Map<String, String> columns(String name) throws SQLException {
     if (!name.contains("/")) {
-      return barn.columns(name);
+      return barn.columns(name.equals(OLD_NAME) ? NEW_NAME : name);
     }
     // A file has the columns that some task reads from or writes to it, all of them text.
     var columns = new LinkedHashMap<String, String>();
@@ -335,20 +387,21 @@ final class Nightshift {
       ObjectNode facets,
       Map<String, List<Task.Source>> map,
       List<Task.Source> rows,
-      String producer) {
+      String producer,
+      LocalDate day) {
     ObjectNode lineage = Emitter.facet(facets, "columnLineage", producer);
     ObjectNode fields = lineage.putObject("fields");
     map.forEach(
         (column, sources) -> {
           ArrayNode inputs = fields.putObject(column).putArray("inputFields");
-          sources.forEach(source -> inputs.add(input(source)));
+          sources.forEach(source -> inputs.add(input(source, day)));
         });
     ArrayNode dataset = lineage.putArray("dataset");
-    rows.forEach(source -> dataset.add(input(source)));
+    rows.forEach(source -> dataset.add(input(source, day)));
   }
 
-  private static ObjectNode input(Task.Source source) {
-    ObjectNode node = Names.dataset(source.dataset()).node().put("field", source.column());
+  private static ObjectNode input(Task.Source source, LocalDate day) {
+    ObjectNode node = Names.dataset(source.dataset(), day).node().put("field", source.column());
     boolean direct = Set.of("IDENTITY", "TRANSFORMATION", "AGGREGATION").contains(source.flow());
     ObjectNode transformation =
         JsonNodeFactory.instance
@@ -378,6 +431,13 @@ final class Nightshift {
       ObjectNode facets = ((ObjectNode) event.path("inputs").get(at++)).putObject("inputFacets");
       if (!name.contains("/")) {
         Emitter.facet(facets, "inputStatistics", PRODUCER).put("rowCount", barn.count(name));
+      }
+      if (task.does().equals("unload")) {
+        ObjectNode condition =
+            Emitter.facet(facets, "subset", PRODUCER).putObject("inputCondition");
+        condition.put("type", "compare").put("comparison", "EQUAL");
+        condition.putObject("left").put("type", "field").put("field", "day");
+        condition.putObject("right").put("type", "literal").put("value", day.toString());
       }
       if (!checks.isEmpty()) {
         assertions(facets, checks, day);

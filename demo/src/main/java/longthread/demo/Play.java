@@ -29,6 +29,7 @@ import picocli.CommandLine.Parameters;
 public final class Play implements Callable<Integer> {
   private static final int NIGHTS = 8;
   private static final int DAYS_BEFORE = 12;
+  private static final int CODE_CHANGED = 4; // nights ago
   private static final LocalTime PLANNED_START = LocalTime.of(1, 0);
 
   @Parameters(description = "history, or night")
@@ -96,9 +97,17 @@ public final class Play implements Callable<Integer> {
     }
     var nightshift = new Nightshift(barn, emitter);
     var sightglass = new Sightglass(emitter);
+    var tankflow = new Tankflow(barn, emitter);
+    for (int back = NIGHTS + 1; back >= NIGHTS; back--) {
+      LocalDateTime start = last.minusDays(back);
+      nightshift.tellOfOldName(
+          start.toLocalDate().minusDays(1), instant(start, LocalTime.of(2, 35)));
+    }
+    nightshift.tellOfRename(instant(last.minusDays(NIGHTS), LocalTime.of(15, 0)));
     for (int back = NIGHTS - 1; back >= 0; back--) {
       LocalDateTime start = last.minusDays(back);
       LocalDate day = start.toLocalDate().minusDays(1);
+      nightshift.useCode(back >= CODE_CHANGED);
       if (back > 0) {
         barn.measure(day); // on the last night, the laboratory's file never comes
       }
@@ -107,6 +116,8 @@ public final class Play implements Callable<Integer> {
       Files.writeString(home.resolve("world").resolve("last-day"), day.toString());
     }
     sightglass.describe(instant(last, LocalTime.of(4, 45)));
+    Instant started = instant(last.minusDays(NIGHTS - 1L), PLANNED_START);
+    tankflow.run(started, clock.instant());
   }
 
   /** A time of night, by how far it lies behind the planned start. */
@@ -130,6 +141,7 @@ public final class Play implements Callable<Integer> {
     var sightglass = new Sightglass(emitter);
     sightglass.refresh(at -> clock.instant().minusSeconds(40));
     sightglass.describe(clock.instant());
+    new Tankflow(barn, emitter).run(clock.instant().minus(Duration.ofHours(3)), clock.instant());
     Files.writeString(state, day.toString());
   }
 

@@ -1,6 +1,7 @@
 package longthread.demo;
 
 import java.time.Instant;
+import java.time.LocalDate;
 import java.time.LocalTime;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -83,7 +84,7 @@ final class Sightglass {
         .forEach(
             field -> map.put(field.getKey(), Task.Source.list(field.getValue().stringValue())));
     schema(facets, map.keySet());
-    Nightshift.columnLineage(facets, map, List.of(), PRODUCER);
+    Nightshift.columnLineage(facets, map, List.of(), PRODUCER, LocalDate.EPOCH);
     event.putArray("outputs").add(output);
     return event;
   }
@@ -121,7 +122,7 @@ final class Sightglass {
                     field.getKey(),
                     Task.Source.list(model + "#" + field.getValue().stringValue())));
     schema(facets, map.keySet());
-    Nightshift.columnLineage(facets, map, List.of(), PRODUCER);
+    Nightshift.columnLineage(facets, map, List.of(), PRODUCER, LocalDate.EPOCH);
     return event;
   }
 

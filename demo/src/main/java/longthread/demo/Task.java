@@ -48,6 +48,8 @@ record Task(
           "quality_daily.check_readings",
           "quality_daily.build_milk_quality");
 
+  private static final List<String> CHANGED = List.of("lab_intake.build_lab_reading");
+
   /** Where a value or a row comes from, and how. */
   record Source(String dataset, String column, String flow, boolean masked) {
     static Source parse(String text) {
@@ -77,6 +79,35 @@ record Task(
 
   static List<Task> all() {
     return ALL.stream().map(name -> parse(name, resource("tasks/" + name + ".sql"))).toList();
+  }
+
+  /** The tasks with the code that some of them had until a few nights ago. */
+  static List<Task> before() {
+    return ALL.stream()
+        .map(
+            name ->
+                parse(
+                    name,
+                    resource((CHANGED.contains(name) ? "before/" : "tasks/") + name + ".sql")))
+        .toList();
+  }
+
+  /** The same task writing another dataset. */
+  Task writing(String dataset) {
+    return new Task(
+        name,
+        does,
+        at,
+        about,
+        owner,
+        after,
+        reads,
+        List.of(dataset),
+        map,
+        rows,
+        checks,
+        guard,
+        text);
   }
 
   static String resource(String path) {

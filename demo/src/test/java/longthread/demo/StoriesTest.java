@@ -63,7 +63,7 @@ class StoriesTest {
     String thread = out("thread", "drop/readings#fat", "Ten-day payout");
     assertThat(thread)
         .containsSubsequence(
-            "drop/readings#fat",
+            "drop/readings_{date}.csv#fat",
             "└ copied by @nightshift/lab_intake.land_readings into",
             "landed/readings#fat",
             "raw.lab_reading#fat",
@@ -77,7 +77,7 @@ class StoriesTest {
   void the_amount_leads_back_to_the_laboratorys_file_and_the_pickup_weight() {
     String back = out("upstream", "payout_statement#amount");
     assertThat(back)
-        .contains("file://lab-share.hollinvale.example//drop/readings#fat", LITRES)
+        .contains("file://lab-share.hollinvale.example//drop/readings_{date}.csv#fat", LITRES)
         .contains("only decide which rows there are:")
         .contains("core.pickup#sample_no");
   }

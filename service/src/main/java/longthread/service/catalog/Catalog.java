@@ -178,6 +178,12 @@ public class Catalog {
     for (String part : asset.parts()) {
       byLastWord.computeIfAbsent(lastWord(part), k -> ConcurrentHashMap.newKeySet()).add(lead);
     }
+    stem(lead)
+        .ifPresent(
+            stem ->
+                byLastWord
+                    .computeIfAbsent(lastWord(stem), k -> ConcurrentHashMap.newKeySet())
+                    .add(lead));
     if (asset.card().title() != null) {
       byLastWord
           .computeIfAbsent(lastWord(asset.shown()), k -> ConcurrentHashMap.newKeySet())
@@ -259,6 +265,7 @@ public class Catalog {
   private static boolean endsWith(Asset asset, String text, boolean caseMatters) {
     var names = new ArrayList<>(asset.parts());
     names.add(asset.shown());
+    stem(asset.ref()).ifPresent(names::add);
     String wanted = caseMatters ? text : text.toLowerCase(Locale.ROOT);
     for (String name : names) {
       String spelled = caseMatters ? name : name.toLowerCase(Locale.ROOT);
@@ -280,6 +287,17 @@ public class Catalog {
       }
     }
     return false;
+  }
+
+  /** The name of a dated whole as people say it: without the date, and what follows it. */
+  private static Optional<String> stem(String lead) {
+    int date = lead.lastIndexOf("{date}");
+    int name = lead.lastIndexOf('/') + 1;
+    if (date <= name) {
+      return Optional.empty();
+    }
+    int end = "-_.".indexOf(lead.charAt(date - 1)) >= 0 ? date - 1 : date;
+    return end > name ? Optional.of(lead.substring(0, end)) : Optional.empty();
   }
 
   private static String lastWord(String ref) {
