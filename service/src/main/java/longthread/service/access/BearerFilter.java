@@ -28,14 +28,17 @@ final class BearerFilter extends OncePerRequestFilter {
     return header != null && header.regionMatches(true, 0, PREFIX, 0, PREFIX.length());
   }
 
+  /** The key that a request carries. */
+  static String token(HttpServletRequest request) {
+    return request.getHeader(HttpHeaders.AUTHORIZATION).substring(PREFIX.length()).strip();
+  }
+
   @Override
   protected void doFilterInternal(
       HttpServletRequest request, HttpServletResponse response, FilterChain chain)
       throws ServletException, IOException {
     if (carriesKey(request)) {
-      String token =
-          request.getHeader(HttpHeaders.AUTHORIZATION).substring(PREFIX.length()).strip();
-      Optional<Keys.Holder> holder = keys.holderOf(token);
+      Optional<Keys.Holder> holder = keys.holderOf(token(request));
       holder.ifPresent(
           h ->
               SecurityContextHolder.getContext()

@@ -7,6 +7,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import longthread.core.history.Fingerprint;
 import longthread.service.web.Pages;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
@@ -111,7 +112,7 @@ class HistoryController {
           String key = row.getString(2);
           JsonNode value = StoredText.json(row.getBytes(5));
           JsonNode old = before.put(part + "\n" + key, value);
-          if (!value.equals(old) && !isEmptySchema(key, value)) {
+          if (!same(key, value, old) && !isEmptySchema(key, value)) {
             Instant at = Instant.ofEpochSecond(row.getLong(3), row.getInt(4));
             entries.add(entry(at, part, key, old, value));
           } else if (old != null) {
@@ -144,6 +145,16 @@ class HistoryController {
                         List.of("was called " + former.ref() + " before"))));
     entries.sort(Comparator.comparing(Entry::at).reversed());
     return entries.size() > MOST ? entries.subList(0, MOST) : entries;
+  }
+
+  /** Program text is the same if only its dates, comments or spacing differ. */
+  private static boolean same(String key, JsonNode value, @Nullable JsonNode old) {
+    String text = key.equals("sql") ? "query" : key.equals("sourceCode") ? "sourceCode" : "";
+    if (old != null && value.path(text).isString() && old.path(text).isString()) {
+      return Fingerprint.of(value.path(text).stringValue())
+          .equals(Fingerprint.of(old.path(text).stringValue()));
+    }
+    return value.equals(old);
   }
 
   /** Engines send schemas without fields where they do not know them; that changes nothing. */

@@ -29,7 +29,7 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 class SearchController {
   /** How alike a typed word and a stored one must be, from 0 to 1, to count as a typing slip. */
-  private static final double ALIKE = 0.45;
+  private static final double ALIKE = 0.42;
 
   private static final int MOST_HITS = 5_000;
 

@@ -48,6 +48,8 @@ public class Applier {
   private static final int MOST_BLOCKS = 256;
   private static final int MOST_EVENTS = 2_000;
   private static final long IDLE_MILLIS = 500;
+  private static final int STREAM = 12; // events in a batch, from which on it is one of many
+  private static final long GATHER_MILLIS = 60;
   private static final long FACET_MEMORY_BYTES = 16 << 20;
 
   private final JdbcTemplate jdbc;
@@ -61,6 +63,7 @@ public class Applier {
   private final Semaphore work = new Semaphore(0);
   private final Thread thread = new Thread(this::applyForEver, "log-applier");
   private @Nullable Workbench bench;
+  private int lastBatch;
   private volatile boolean applying;
   private volatile boolean stopping;
 
@@ -112,6 +115,7 @@ public class Applier {
         boolean more = mine != null && applySome(mine, MOST_BLOCKS);
         if (more) {
           follower.follow();
+          gather();
         } else {
           rest();
         }
@@ -122,6 +126,16 @@ public class Applier {
       }
     }
     drop();
+  }
+
+  /**
+   * In a stream of events, lets some more come in before the next batch: a batch has its price,
+   * however few events share it. What waits longer than this would be seen is never let wait.
+   */
+  private void gather() throws InterruptedException {
+    if (lastBatch >= STREAM && lastBatch < MOST_EVENTS / 2) {
+      Thread.sleep(GATHER_MILLIS);
+    }
   }
 
   private void rest() throws InterruptedException {
@@ -254,6 +268,7 @@ public class Applier {
           count(mine, batch);
         });
     mine.stages.done("commit");
+    lastBatch = batch.entries();
     return true;
   }
 
