@@ -114,10 +114,12 @@ public final class Play implements Callable<Integer> {
       nightshift.run(day, task -> instant(start, task.at()));
       sightglass.refresh(at -> instant(start, at));
       Files.writeString(home.resolve("world").resolve("last-day"), day.toString());
+      if (back > 0) {
+        tankflow.run(instant(start, PLANNED_START), instant(start.plusDays(1), PLANNED_START));
+      }
     }
+    tankflow.run(instant(last, PLANNED_START), clock.instant());
     sightglass.describe(instant(last, LocalTime.of(4, 45)));
-    Instant started = instant(last.minusDays(NIGHTS - 1L), PLANNED_START);
-    tankflow.run(started, clock.instant());
   }
 
   /** A time of night, by how far it lies behind the planned start. */

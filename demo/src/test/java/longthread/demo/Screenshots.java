@@ -40,6 +40,13 @@ final class Screenshots {
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
     pages.put("intake", "/intake");
+    pages.put("event", "/intake?event=110.0");
+    pages.put("refused", "/intake?tab=refused");
+    pages.put("emitters", "/intake?tab=emitters");
+    pages.put("parts", "/asset?" + ref("s3://hollinvale-lake/landed/pickup") + "&tab=parts");
+    pages.put("history", "/asset?" + ref(barn + "core.lab_reading") + "&tab=history");
+    pages.put("checks", "/asset?" + ref(barn + "core.lab_reading") + "&tab=checks");
+    pages.put("stream", "/asset?" + ref("@tankflow/tank_hourly") + "&tab=runs");
     pages.put("column-dark", pages.get("column"));
     return pages;
   }

@@ -166,7 +166,7 @@ class AssetController {
         card.details(),
         job ? ties(asset) : List.of(),
         card.formerly(),
-        asset.parts().size(),
+        catalog.partCount(asset),
         asset.parts().stream().anyMatch(part -> catalog.foldedPart(part).isPresent()),
         job ? gap(asset) : null);
   }

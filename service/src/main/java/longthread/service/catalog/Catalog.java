@@ -141,6 +141,11 @@ public class Catalog {
     return tiedBy.getOrDefault(job, Set.of());
   }
 
+  /** How many names that events used an asset is made of. */
+  public int partCount(Asset asset) {
+    return (int) asset.parts().stream().filter(cards::containsKey).count();
+  }
+
   /** Whether what a reference names is a part of an asset under another name. */
   public Optional<FoldingRules.Folded> foldedPart(String ref) {
     return ref.startsWith("@") ? Optional.empty() : folding.fold(dataset(ref));

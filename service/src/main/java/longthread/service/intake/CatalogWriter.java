@@ -35,6 +35,14 @@ final class CatalogWriter {
    */
   record Changes(Set<String> refs, List<Set<String>> words) {}
 
+  private static final Map<String, String> RUN_WORDS =
+      Map.of(
+          "START", "run started",
+          "RUNNING", "run went on",
+          "COMPLETE", "run completed",
+          "FAIL", "run failed",
+          "ABORT", "run aborted");
+
   private final FactStore facts;
   private final RunWriter runs;
   private final JobWriter jobs;
@@ -188,6 +196,8 @@ final class CatalogWriter {
           words.add("new dataset " + dataset.name());
         }
       }
+      event.run().map(run -> RUN_WORDS.getOrDefault(event.type(), "")).ifPresent(words::add);
+      words.remove("");
       words.addAll(written.words().get(i));
       Long job = event.job() == null ? null : jobIds.apply(event.job());
       Version version = job == null ? null : newVersions.remove(job);

@@ -209,7 +209,7 @@ class WholeStandardTest {
     }
     JsonNode whole = get("asset", n + "/lake/milk");
     assertThat(whole.path("ref").stringValue()).isEqualTo(n + "/lake/milk");
-    assertThat(whole.path("partCount").intValue()).isEqualTo(9);
+    assertThat(whole.path("partCount").intValue()).isEqualTo(8);
     assertThat(whole.path("upstream")).hasSize(1);
     assertThat(whole.path("upstream").path(0).path("ref").stringValue())
         .isEqualTo(n + "/drop/milk_{date}.csv");
