@@ -75,8 +75,37 @@ final class ShowCommand extends Output implements Callable<Integer> {
     if (freshness.path("written").isString()) {
       out().println("written " + time(freshness.path("written")));
     }
-    if (asset.path("parts").size() > 1) {
+    for (JsonNode former : asset.path("formerly")) {
+      out()
+          .println("formerly " + text(former.path("ref")) + " until " + time(former.path("until")));
+    }
+    if (asset.path("folded").booleanValue(false)) {
+      out()
+          .println(
+              "folded  from "
+                  + text(asset.path("partCount"))
+                  + " parts; history --parts lists them");
+    } else if (asset.path("parts").size() > 1) {
       out().println("merged  " + joined(asset.path("parts")));
+    }
+    var details = new ArrayList<String>();
+    for (JsonNode detail : asset.path("details")) {
+      details.add(text(detail.path("name")) + " " + text(detail.path("value")));
+    }
+    if (!details.isEmpty()) {
+      out().println("also    " + String.join(", ", details));
+    }
+    if (asset.path("gap").isString()) {
+      out().println("gap     " + text(asset.path("gap")));
+    }
+    for (JsonNode tie : asset.path("ties")) {
+      out()
+          .println(
+              (tie.path("before").booleanValue(false) ? "after   " : "before  ")
+                  + text(tie.path("ref"))
+                  + (tie.path("data").booleanValue(false)
+                      ? ", whose data it takes"
+                      : " (control flow)"));
     }
   }
 

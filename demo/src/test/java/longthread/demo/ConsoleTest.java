@@ -152,7 +152,7 @@ class ConsoleTest {
   void a_column_is_followed_with_its_path_lit_and_the_jobs_sql_at_hand() {
     open("/graph", BARN + "mart.payout_statement#amount");
     Locator fat =
-        box("file drop/readings")
+        box("file drop/readings_{date}.csv")
             .getByRole(AriaRole.BUTTON, new Locator.GetByRoleOptions().setName("fat"));
     assertThat(fat).hasAttribute("aria-pressed", "true");
     assertThat(box("table public.pickup").getByText("litres")).isVisible();
@@ -208,6 +208,48 @@ class ConsoleTest {
     assertThat(link("quality_daily")).isVisible();
     page.locator(".ant-table-row-expand-icon").first().click();
     assertThat(link("quality_daily.build_milk_quality")).isVisible();
+  }
+
+  @Test
+  void the_intake_opens_an_event_and_lists_who_sends() {
+    open("/intake?about=build_lab_reading");
+    page.getByText("COMPLETE").first().click();
+    Locator event = page.getByRole(AriaRole.DIALOG);
+    assertThat(event.getByText("Touched")).isVisible();
+    event.getByRole(AriaRole.TAB, new Locator.GetByRoleOptions().setName("Facts")).click();
+    assertThat(event.getByText("columnLineage").first()).isVisible();
+    event.getByLabel("Close").first().click();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Emitters")).click();
+    assertThat(page.getByText("https://hollinvale.example/tankflow/0.9")).isVisible();
+    assertThat(page.getByText("2.3.1")).isVisible();
+  }
+
+  @Test
+  void what_was_refused_is_opened_and_tried_again() {
+    world.service().api().post("/api/v1/lineage", "{\"no\":\"event\"}");
+    open("/intake?tab=refused");
+    assertThat(page.getByText("eventTime is missing").first()).isVisible();
+    button("Retry").first().click();
+    assertThat(page.getByText("0 of 1 accepted now")).isVisible();
+    button("Open").first().click();
+    assertThat(page.getByRole(AriaRole.DIALOG).getByText("{\"no\":\"event\"}")).isVisible();
+  }
+
+  @Test
+  void a_partitioned_file_a_renamed_table_and_a_stream_show_as_what_they_are() {
+    open("/asset?tab=parts", "s3://hollinvale-lake/landed/pickup");
+    assertThat(page.getByText("fold into this asset by the rule partition-directory")).isVisible();
+    assertThat(page.getByText("day=20").first()).isVisible();
+    open("/asset?tab=history", BARN + "core.milk_sample");
+    assertThat(page.getByRole(AriaRole.HEADING, new Page.GetByRoleOptions().setName("lab_reading")))
+        .isVisible();
+    assertThat(page.getByText("RENAME, before barn.core.milk_sample")).isVisible();
+    open("/asset?tab=checks", BARN + "core.lab_reading");
+    assertThat(page.getByText("readings_present")).isVisible();
+    open("/asset?tab=runs", "@tankflow/tank_hourly");
+    assertThat(page.getByText("running").first()).isVisible();
+    open("/asset?tab=history", "@nightshift/lab_intake.build_lab_reading");
+    assertThat(page.getByText("version 2")).isVisible();
   }
 
   @Test

@@ -18,6 +18,7 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.concurrent.atomic.AtomicReference;
 import longthread.service.testing.Api;
 import longthread.service.testing.ChildService;
+import longthread.service.testing.Corpus;
 import longthread.service.testing.Events;
 import longthread.service.testing.TestPostgres;
 import org.junit.jupiter.api.AfterAll;
@@ -206,6 +207,7 @@ class CrashTest {
         awaitSeen(two, "t18", Duration.ofSeconds(2));
         assertThat(one.api().get("/api/v1/search", "q", "pair").json().path("total"))
             .isEqualTo(two.api().get("/api/v1/search", "q", "pair").json().path("total"));
+        interleaved(one, two);
         boolean oneApplies = one.api().get("/api/v1/intake").json().path("applying").booleanValue();
         assertThat(two.api().get("/api/v1/intake").json().path("applying").booleanValue())
             .isNotEqualTo(oneApplies);
@@ -216,6 +218,29 @@ class CrashTest {
         awaitSeen(lives, "after", Duration.ofSeconds(5));
       }
     }
+  }
+
+  /** Events that conflict with each other, sent to both in turns: a rebuild in order is equal. */
+  private static void interleaved(ChildService one, ChildService two) throws SQLException {
+    List<String> events = new ArrayList<>(Corpus.events(21, 300));
+    java.util.Collections.shuffle(events, new Random(21));
+    for (int from = 0; from < events.size(); from += 25) {
+      String batch = String.join("\n", events.subList(from, from + 25));
+      Api api = (from % 50 == 0 ? one : two).api();
+      assertThat(api.post("/api/v1/lineage/batch", batch).status()).isEqualTo(200);
+      assertThat(api.post("/api/v1/lineage/batch", batch).json().path("duplicates").intValue())
+          .isEqualTo(25);
+    }
+    awaitApplied("pair");
+    assertThat(one.api().post("/api/v1/rebuild", "").status()).isEqualTo(202);
+    String state = "running";
+    for (int tries = 0; state.equals("running") && tries < 300; tries++) {
+      pause(100);
+      state = one.api().get("/api/v1/rebuild").json().path("state").stringValue("");
+    }
+    assertThat(state).isEqualTo("switched");
+    assertThat(two.api().get("/api/v1/search", "q", "c21").json().path("total"))
+        .isEqualTo(one.api().get("/api/v1/search", "q", "c21").json().path("total"));
   }
 
   private static void post(ChildService to, String name) {
