@@ -172,4 +172,38 @@ class CheckAndReadTest {
     String far = event.replace("2031-05-01", "2999-05-01");
     assertThat(EventReader.read(bytes(far), RECEIVED).renames()).isEmpty();
   }
+
+  @Test
+  void a_time_read_the_short_way_is_what_the_general_reader_says() {
+    var random = new Random(5);
+    for (int round = 0; round < 4_000; round++) {
+      Instant at =
+          Instant.ofEpochSecond(
+              random.nextInt(), random.nextInt(3) == 0 ? 0 : random.nextInt(1_000_000_000));
+      String text = at.toString();
+      if (random.nextInt(3) == 0) { // damaged, or spelled another way
+        var spoiled = new StringBuilder(text);
+        spoiled.setCharAt(random.nextInt(text.length()), "0189-:TZ.+ x".charAt(random.nextInt(12)));
+        text = spoiled.toString();
+      }
+      Instant general = null;
+      try {
+        general = java.time.OffsetDateTime.parse(text).toInstant();
+      } catch (java.time.DateTimeException e) {
+        // refused
+      }
+      Instant plain = null;
+      try {
+        plain = EventReader.plainTime(text);
+      } catch (java.time.DateTimeException e) {
+        assertThat(general).as(text).isNull();
+      }
+      if (plain != null) {
+        assertThat(plain).as(text).isEqualTo(general);
+      }
+    }
+    assertThat(EventReader.plainTime("2031-05-01T00:00:00Z")).isNotNull();
+    assertThat(EventReader.plainTime("2031-05-01T00:00:00.120000001Z")).isNotNull();
+    assertThat(EventReader.plainTime("2031-05-01T00:00:00+00:00")).isNull();
+  }
 }
