@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { Table } from 'antd'
+import { Collapse, Table } from 'antd'
 import { get, type Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
 import { ago, count, duration, moment, shortRef } from '../shared/format'
@@ -84,6 +84,19 @@ function RunOpened({ refText }: { refText: string }) {
               {part.subset && <span style={{ color: ink.quiet }}>only {part.subset}</span>}
             </div>
           ))}
+          {Object.keys(detail.facets).length > 0 && (
+            <Collapse
+              size="small"
+              style={{ marginTop: 6 }}
+              items={[
+                {
+                  key: 'facets',
+                  label: `What the run told of itself: ${Object.keys(detail.facets).join(', ')}`,
+                  children: <pre className="code">{JSON.stringify(detail.facets, null, 2)}</pre>,
+                },
+              ]}
+            />
+          )}
         </div>
       )}
     </Answer>
