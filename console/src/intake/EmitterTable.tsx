@@ -48,9 +48,11 @@ export function EmitterTable() {
                 {
                   title: 'State',
                   dataIndex: 'overdueSince',
-                  render: (since) =>
+                  render: (since, emitter) =>
                     since ? (
                       <span style={{ color: ink.bad }}>silent, due {ago(since)}</span>
+                    ) : emitter.usualRest === undefined ? (
+                      <span style={{ color: ink.quiet }}>no rhythm yet</span>
                     ) : (
                       <span style={{ color: ink.good }}>as usual</span>
                     ),

@@ -323,7 +323,7 @@ final class IntakeCommand extends Output implements Callable<Integer> {
               time(emitter.path("lastEvent")),
               emitter.path("overdueSince").isString()
                   ? "silent, due " + time(emitter.path("overdueSince"))
-                  : "as usual");
+                  : emitter.path("usualRest").isNumber() ? "as usual" : "no rhythm yet");
         }
         print(table);
       }

@@ -40,7 +40,7 @@ final class Screenshots {
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
     pages.put("intake", "/intake");
-    pages.put("event", "/intake?event=110.0");
+    pages.put("event", "/intake?event=235.0");
     pages.put("refused", "/intake?tab=refused");
     pages.put("emitters", "/intake?tab=emitters");
     pages.put("parts", "/asset?" + ref("s3://hollinvale-lake/landed/pickup") + "&tab=parts");
