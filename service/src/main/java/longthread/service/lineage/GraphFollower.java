@@ -88,10 +88,9 @@ public class GraphFollower {
   @PostConstruct
   synchronized void load() {
     long head = headNumber();
-    catalog.clear();
-    maps.clear();
     readRenames();
-    catalog.put(jdbc.query("select body from card", (row, n) -> StoredText.card(row.getBytes(1))));
+    catalog.replaceAll(
+        jdbc.query("select body from card", (row, n) -> StoredText.card(row.getBytes(1))));
     layAllLinks();
     number = head;
     followedAt = clock.instant();
@@ -267,6 +266,7 @@ public class GraphFollower {
         "select coalesce(j.ref, d.ref), m.described, m.gap from job_map m"
             + " left join job j on m.owner_kind = 2 and j.id = m.owner_id"
             + " left join dataset d on m.owner_kind = 1 and d.id = m.owner_id";
+    var read = new HashMap<String, ColumnMap>();
     org.springframework.jdbc.core.RowCallbackHandler each =
         row -> {
           var described = new HashMap<String, Set<String>>();
@@ -276,13 +276,15 @@ public class GraphFollower {
                 .computeIfAbsent(catalog.leadOf(column.substring(0, hash)), k -> new HashSet<>())
                 .add(column.substring(hash + 1));
           }
-          maps.put(row.getString(1), new ColumnMap(described, row.getBoolean(3)));
+          read.put(row.getString(1), new ColumnMap(described, row.getBoolean(3)));
         };
     if (owners == null) {
       jdbc.query(sql, each);
+      maps.keySet().retainAll(read.keySet());
     } else {
       jdbc.query(sql + " where coalesce(j.ref, d.ref) = any(?)", each, (Object) owners);
     }
+    maps.putAll(read);
   }
 
   /** What is missing before an owner's column map into an asset can be called complete. */
