@@ -2,6 +2,7 @@ package longthread.bench;
 
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
@@ -77,7 +78,10 @@ final class Estate {
       add(found, layers.get(0).get(hub), "c1", target, "c0", Flow.TRANSFORMATION);
       add(found, layers.get(0).get(hub), "*", target, "*", Flow.ROWS);
     }
-    return found;
+    // What was drawn twice is one link, as the graph holds it.
+    var distinct = List.copyOf(new LinkedHashSet<>(found));
+    links += distinct.size();
+    return distinct;
   }
 
   /** Few tables feed many others, most feed one or two. */
@@ -92,7 +96,6 @@ final class Estate {
   private void add(
       List<NamedLink> found, Table from, String fromColumn, Table to, String toColumn, Flow flow) {
     found.add(new NamedLink(from.name(), fromColumn, to.name(), toColumn, flow, false));
-    links++;
   }
 
   GraphStore store() {
