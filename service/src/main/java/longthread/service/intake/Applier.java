@@ -29,7 +29,6 @@ import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.dao.DataAccessException;
-import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
 
@@ -42,7 +41,7 @@ import org.springframework.transaction.TransactionException;
 @Component
 public class Applier {
   /** The advisory lock of whoever writes the catalog. */
-  static final long LOCK = 7_301_001L;
+  private static final long LOCK = 7_301_001L;
 
   private static final Logger LOG = LoggerFactory.getLogger(Applier.class);
   private static final int MOST_BLOCKS = 256;
@@ -52,7 +51,6 @@ public class Applier {
   private static final long GATHER_MILLIS = 60;
   private static final long FACET_MEMORY_BYTES = 16 << 20;
 
-  private final JdbcTemplate jdbc;
   private final Clock clock;
   private final GraphFollower follower;
   private final MeterRegistry meters;
@@ -63,12 +61,11 @@ public class Applier {
   private final Semaphore work = new Semaphore(0);
   private final Thread thread = new Thread(this::applyForEver, "log-applier");
   private @Nullable Workbench bench;
-  private int lastBatch;
+  private boolean gathering;
   private volatile boolean applying;
   private volatile boolean stopping;
 
   Applier(
-      JdbcTemplate jdbc,
       Clock clock,
       GraphFollower follower,
       MeterRegistry meters,
@@ -76,7 +73,6 @@ public class Applier {
       @Value("${spring.datasource.url}") String url,
       @Value("${spring.datasource.username}") String user,
       @Value("${spring.datasource.password}") String password) {
-    this.jdbc = jdbc;
     this.clock = clock;
     this.follower = follower;
     this.meters = meters;
@@ -130,10 +126,10 @@ public class Applier {
 
   /**
    * In a stream of events, lets some more come in before the next batch: a batch has its price,
-   * however few events share it. What waits longer than this would be seen is never let wait.
+   * however few events share it. Never while there is more waiting than a batch takes.
    */
   private void gather() throws InterruptedException {
-    if (lastBatch >= STREAM && lastBatch < MOST_EVENTS / 2) {
+    if (gathering) {
       Thread.sleep(GATHER_MILLIS);
     }
   }
@@ -214,10 +210,15 @@ public class Applier {
 
   private void singly(Workbench mine) {
     Batch batch = waiting(mine, 1);
+    int[] applied = {0};
     for (LoggedEvent event : batch.events()) {
       try {
         mine.transactions.executeWithoutResult(
-            status -> number(mine, List.of(), apply(mine, List.of(event))));
+            status -> {
+              Applied one = apply(mine, List.of(event));
+              number(mine, List.of(), one.refs());
+              applied[0] += one.events();
+            });
       } catch (RuntimeException e) {
         mine.catalog.forget();
         if (!isAlive(mine)) {
@@ -230,7 +231,7 @@ public class Applier {
     mine.transactions.executeWithoutResult(
         status -> {
           number(mine, batch.blocks(), Set.of());
-          count(mine, batch);
+          count(mine, batch, applied[0]);
         });
     follower.follow();
   }
@@ -239,17 +240,20 @@ public class Applier {
    * What is worked in at once.
    *
    * @param entries how many entries its blocks have, refused ones counted
+   * @param full whether more blocks may be waiting
    */
-  private record Batch(List<Long> blocks, List<LoggedEvent> events, int entries) {}
+  private record Batch(List<Long> blocks, List<LoggedEvent> events, int entries, boolean full) {}
 
-  private static void count(Workbench mine, Batch batch) {
+  /** What a batch changed, and how many of its events were new. */
+  private record Applied(Set<String> refs, int events) {}
+
+  private static void count(Workbench mine, Batch batch, int applied) {
     mine.jdbc.update(
-        "update intake_count set received = received + ?, applied = applied + seen.n,"
-            + " duplicates = duplicates + ? - seen.n from"
-            + " (select count(*) as n from event_seen where block_id = any(?)) seen",
+        "update intake_count set received = received + ?, applied = applied + ?,"
+            + " duplicates = duplicates + ?",
         batch.entries(),
-        batch.events().size(),
-        batch.blocks().toArray(Long[]::new));
+        applied,
+        batch.events().size() - applied);
   }
 
   /** Applies up to so many blocks; returns whether there were any. */
@@ -263,12 +267,12 @@ public class Applier {
     mine.transactions.executeWithoutResult(
         status -> {
           takeOver(mine);
-          Set<String> changed = apply(mine, batch.events());
-          number(mine, batch.blocks(), changed);
-          count(mine, batch);
+          Applied applied = apply(mine, batch.events());
+          number(mine, batch.blocks(), applied.refs());
+          count(mine, batch, applied.events());
         });
     mine.stages.done("commit");
-    lastBatch = batch.entries();
+    gathering = batch.entries() >= STREAM && !batch.full();
     return true;
   }
 
@@ -307,11 +311,11 @@ public class Applier {
           },
           (Object) blocks.toArray(Long[]::new));
     }
-    return new Batch(blocks, events, entries);
+    return new Batch(
+        blocks, events, entries, counts.size() == most || blocks.size() < counts.size());
   }
 
-  /** Works events in; returns the references that changed. */
-  private Set<String> apply(Workbench mine, List<LoggedEvent> events) {
+  private Applied apply(Workbench mine, List<LoggedEvent> events) {
     var brought = new ArrayList<FactStore.Brought>();
     var read = new ArrayList<EventFacts>();
     var sources = new ArrayList<LoggedEvent>();
@@ -329,7 +333,7 @@ public class Applier {
     }
     mine.stages.done("read");
     if (read.isEmpty()) {
-      return Set.of();
+      return new Applied(Set.of(), 0);
     }
     CatalogWriter.Changes changes = mine.catalog.write(brought);
     var recent = new ArrayList<Object[]>();
@@ -340,7 +344,7 @@ public class Applier {
         "insert into recent_event values (?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing", recent);
     mine.emitters.write(read, sources.stream().map(LoggedEvent::receivedAt).toList());
     mine.stages.done("records");
-    return changes.refs();
+    return new Applied(changes.refs(), read.size());
   }
 
   /** The events whose bytes were never applied before; of equal ones the first. */
@@ -387,11 +391,9 @@ public class Applier {
 
   /** Keeps an event as refused. Its bytes may come again, when they can be read. */
   private void refuse(Workbench mine, LoggedEvent event, String problem, String reason) {
-    recent.forget(CanonicalJson.digest(event.bytes()));
-    mine.jdbc.update(
-        "delete from event_seen where block_id = ? and position = ?",
-        event.block(),
-        event.position());
+    String digest = CanonicalJson.digest(event.bytes());
+    recent.forget(digest);
+    mine.jdbc.update("delete from event_seen where digest = ?", FactStore.hex(digest));
     mine.jdbc.update(
         "insert into refused_event (block_id, position, received_at, problem, reason, source)"
             + " values (?, ?, ?, ?, ?, (select source from event_block where id = ?))",
@@ -426,14 +428,5 @@ public class Applier {
           blocks.toArray(Long[]::new));
     }
     mine.stages.done("number");
-  }
-
-  /** How many events wait, for whoever watches the lag. */
-  long backlog() {
-    Long waiting =
-        jdbc.queryForObject(
-            "select coalesce(sum(events), 0) from event_block where applied_at is null",
-            Long.class);
-    return waiting == null ? 0 : waiting;
   }
 }

@@ -8,6 +8,7 @@ import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.FileTime;
 import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
@@ -16,8 +17,11 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
 import java.util.stream.Stream;
 import java.util.zip.GZIPInputStream;
 import longthread.core.event.EventReader;
@@ -54,6 +58,9 @@ class FilePickup {
   private final Duration rest;
   private final long largestEvent;
 
+  /** The files that are through, so that a look at the folder does not read them all again. */
+  private final Map<Path, Stamp> through = new HashMap<>();
+
   FilePickup(
       EventLog log,
       JdbcTemplate jdbc,
@@ -89,7 +96,9 @@ class FilePickup {
       return;
     }
     try (Stream<Path> files = Files.walk(folder, 8)) {
-      for (Path file : files.filter(this::isReady).sorted().toList()) {
+      List<Path> ready = files.filter(this::isReady).sorted().toList();
+      through.keySet().retainAll(Set.copyOf(ready));
+      for (Path file : ready) {
         take(file);
       }
     } catch (IOException | UncheckedIOException e) {
@@ -112,6 +121,8 @@ class FilePickup {
     }
   }
 
+  private record Stamp(long bytes, FileTime touched) {}
+
   /** How far a file was taken. */
   private static final class Progress {
     private long taken;
@@ -121,6 +132,10 @@ class FilePickup {
   }
 
   private void take(Path file) throws IOException {
+    var stamp = new Stamp(Files.size(file), Files.getLastModifiedTime(file));
+    if (stamp.equals(through.get(file))) {
+      return; // seen as it is, so it need not be read again to be known
+    }
     String path =
         StoredText.clean(java.util.Objects.requireNonNull(folder).relativize(file).toString());
     byte[] digest = digest(file);
@@ -147,6 +162,7 @@ class FilePickup {
             path,
             digest);
     if (open.isEmpty()) {
+      through.put(file, stamp);
       return; // taken before
     }
     Progress progress = open.get(0);
@@ -163,6 +179,7 @@ class FilePickup {
         problem,
         path,
         digest);
+    through.put(file, stamp);
     LOG.info("{}: {} events taken, {} refused", path, progress.accepted, progress.refused);
   }
 
@@ -208,7 +225,9 @@ class FilePickup {
       int c = in.read();
       more = c >= 0;
       if (more && c != '\n') {
-        line.write(c);
+        if (line.size() <= largestEvent) { // beyond that it is refused, however long it is
+          line.write(c);
+        }
         continue;
       }
       for (byte[] event : BatchLines.split(line.toByteArray())) {

@@ -27,6 +27,7 @@ import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.beans.factory.annotation.Value;
+import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
@@ -264,7 +265,11 @@ class IntakeController {
       return false;
     }
     Duration asked = Duration.ofSeconds(Long.parseLong(wait.group(1)));
-    return follower.await("" + block, asked.compareTo(LONGEST_WAIT) < 0 ? asked : LONGEST_WAIT);
+    try {
+      return follower.await("" + block, asked.compareTo(LONGEST_WAIT) < 0 ? asked : LONGEST_WAIT);
+    } catch (DataAccessException e) {
+      return false; // it is durable all the same; only the wait is over
+    }
   }
 
   private static String tooLarge(long most) {

@@ -5,8 +5,10 @@ import java.sql.SQLException;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicBoolean;
+import longthread.core.event.CanonicalJson;
 import longthread.core.event.EventReader;
 import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
@@ -227,26 +229,16 @@ class Rebuilder {
         return false;
       }
       Long[] ids = blocks.toArray(Long[]::new);
-      var own = new java.util.HashSet<String>();
-      bench.jdbc.query(
-          "select block_id, position from event_seen where block_id = any(?)",
-          row -> {
-            own.add(row.getLong(1) + "." + row.getInt(2));
-          },
-          (Object) ids);
-      var brought = new ArrayList<FactStore.Brought>();
+      var logged = new ArrayList<LoggedEvent>();
       bench.jdbc.query(
           "select id, received_at, body from event_block where id = any(?) order by id",
           row -> {
-            for (LoggedEvent event :
-                Packed.events(row.getLong(1), row.getTimestamp(2).toInstant(), row.getBytes(3))) {
-              // Repetitions of an event were no events when they came, and are none now.
-              if (own.contains(event.block() + "." + event.position())) {
-                read(event, brought);
-              }
-            }
+            logged.addAll(
+                Packed.events(row.getLong(1), row.getTimestamp(2).toInstant(), row.getBytes(3)));
           },
           (Object) ids);
+      var brought = new ArrayList<FactStore.Brought>();
+      firsts(logged).forEach(event -> read(event, brought));
       if (!brought.isEmpty()) {
         bench.catalog.write(brought);
       }
@@ -256,6 +248,29 @@ class Rebuilder {
       events += brought.size();
       blocksDone += blocks.size();
       return true;
+    }
+
+    /** Those that were applied: repetitions of an event were no events when they came. */
+    private List<LoggedEvent> firsts(List<LoggedEvent> events) {
+      var byDigest = new LinkedHashMap<String, List<LoggedEvent>>();
+      for (LoggedEvent event : events) {
+        byDigest
+            .computeIfAbsent(CanonicalJson.digest(event.bytes()), k -> new ArrayList<>())
+            .add(event);
+      }
+      var firsts = new ArrayList<LoggedEvent>();
+      bench.jdbc.query(
+          "select encode(digest, 'hex'), block_id, position from event_seen where digest = any(?)"
+              + " order by block_id, position",
+          row -> {
+            long block = row.getLong(2);
+            int position = row.getInt(3);
+            byDigest.get(row.getString(1)).stream()
+                .filter(event -> event.block() == block && event.position() == position)
+                .forEach(firsts::add);
+          },
+          (Object) byDigest.keySet().stream().map(FactStore::hex).toArray(byte[][]::new));
+      return firsts;
     }
 
     private void read(LoggedEvent event, List<FactStore.Brought> into) {

@@ -7,7 +7,6 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.Set;
 import longthread.service.access.SendingKeys;
-import longthread.service.web.ProblemException;
 import org.springframework.beans.factory.annotation.Qualifier;
 import org.springframework.core.Ordered;
 import org.springframework.core.annotation.Order;
@@ -62,7 +61,7 @@ class StraightIn extends OncePerRequestFilter {
       write(
           SINGLE.contains(request.getRequestURI()) ? intake.one(request) : intake.batch(request),
           response);
-    } catch (ProblemException e) {
+    } catch (RuntimeException e) {
       problems.resolveException(request, response, null, e);
     }
   }

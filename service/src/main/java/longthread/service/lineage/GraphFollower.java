@@ -170,8 +170,7 @@ public class GraphFollower {
             (Object) names);
     boolean regrouped = catalog.put(cards);
     if (cards.stream().anyMatch(card -> card.renamedTo() != null || !card.formerly().isEmpty())) {
-      readRenames();
-      regrouped = true;
+      regrouped |= readRenames();
     }
     if (regrouped) {
       layAllLinks();
@@ -246,7 +245,8 @@ public class GraphFollower {
 
   private record NewName(Instant at, String ref) {}
 
-  private void readRenames() {
+  /** Reads all renames; returns whether there are others than before. */
+  private boolean readRenames() {
     var names = new HashMap<String, List<NewName>>();
     jdbc.query(
         "select f.ref, t.ref, r.at_s, r.at_n from renamed r join dataset f on f.id ="
@@ -258,7 +258,9 @@ public class GraphFollower {
                   new NewName(
                       Instant.ofEpochSecond(row.getLong(3), row.getInt(4)), row.getString(2)));
         });
+    boolean changed = !names.equals(newNames);
     newNames = names;
+    return changed;
   }
 
   private void readMaps(String @Nullable [] owners) {
