@@ -96,6 +96,18 @@ public record Card(
     return place + (kind == Kind.FILE ? "/" : ".") + name;
   }
 
+  /** The namespace it is in. */
+  public String namespace() {
+    return namespaceOf(ref);
+  }
+
+  /** The namespace of whatever has this reference. */
+  public static String namespaceOf(String ref) {
+    return ref.startsWith("@")
+        ? JobName.parse(ref).namespace()
+        : DatasetName.parse(ref).namespace();
+  }
+
   /** The same card with what is known of its names over time. */
   public Card named(boolean nowRetired, @Nullable String nowCalled, List<Former> before) {
     return new Card(

@@ -12,6 +12,18 @@ public record DatasetName(String namespace, String name) implements Comparable<D
     Names.check(name, "dataset name");
   }
 
+  /**
+   * The dataset that a whole reference names, whichever of its columns is meant.
+   *
+   * @throws BadNameException if it names no dataset
+   */
+  public static DatasetName parse(String reference) {
+    if (Reference.parse(reference) instanceof Reference.OfDataset of) {
+      return of.dataset();
+    }
+    throw new BadNameException("'" + reference + "' is not the reference of a dataset");
+  }
+
   /** The whole reference text, {@code namespace/name}. */
   public String reference() {
     return Reference.encode(namespace, name);

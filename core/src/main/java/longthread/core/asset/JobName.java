@@ -12,6 +12,18 @@ public record JobName(String namespace, String name) implements Comparable<JobNa
     Names.check(name, "job name");
   }
 
+  /**
+   * The job that a whole reference names.
+   *
+   * @throws BadNameException if it names no job
+   */
+  public static JobName parse(String reference) {
+    if (Reference.parse(reference) instanceof Reference.OfJob of) {
+      return of.job();
+    }
+    throw new BadNameException("'" + reference + "' is not the reference of a job");
+  }
+
   /** The whole reference text, {@code @namespace/name}. */
   public String reference() {
     return "@" + Reference.encode(namespace, name);

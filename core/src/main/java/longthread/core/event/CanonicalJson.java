@@ -6,6 +6,7 @@ import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 import java.util.HexFormat;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 import tools.jackson.core.StreamReadConstraints;
 import tools.jackson.core.StreamReadFeature;
 import tools.jackson.core.io.JsonStringEncoder;
@@ -36,6 +37,8 @@ public final class CanonicalJson {
           .enable(DeserializationFeature.FAIL_ON_TRAILING_TOKENS)
           .disable(JsonNodeFeature.STRIP_TRAILING_BIGDECIMAL_ZEROES)
           .build();
+
+  private static final int MOST_DIGITS = 18;
 
   private CanonicalJson() {}
 
@@ -81,6 +84,15 @@ public final class CanonicalJson {
     text.append('"');
     JsonStringEncoder.getInstance().quoteAsString(string, text);
     text.append('"');
+  }
+
+  /** A number as a whole one, rounded down; null if it is none, or too large to be counted. */
+  public static @Nullable Long whole(JsonNode number) {
+    if (!number.isNumber()) {
+      return null;
+    }
+    BigDecimal exact = number.decimalValue();
+    return (long) exact.precision() - exact.scale() > MOST_DIGITS ? null : exact.longValue();
   }
 
   /** SHA-256 of a text in UTF-8, in hex. */

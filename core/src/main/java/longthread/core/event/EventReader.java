@@ -139,7 +139,7 @@ public final class EventReader {
                       new FacetFact.OfJob(job), fact.key(), at, fact.digest(), fact.value()));
             }
             case "processing_engine" -> {
-              version = text(fact.value(), "openlineageAdapterVersion");
+              version = fact.value().path("openlineageAdapterVersion").stringValue(null);
               engine = engine(fact.value());
             }
             default -> {}
@@ -345,13 +345,9 @@ public final class EventReader {
   }
 
   private static @Nullable String engine(JsonNode engine) {
-    String name = text(engine, "name");
-    String version = text(engine, "version");
+    String name = engine.path("name").stringValue(null);
+    String version = engine.path("version").stringValue(null);
     return name == null ? version : version == null ? name : name + " " + version;
-  }
-
-  private static @Nullable String text(JsonNode node, String member) {
-    return node.path(member).isString() ? node.path(member).stringValue() : null;
   }
 
   static boolean fits(DatasetName name) {

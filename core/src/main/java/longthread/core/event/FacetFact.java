@@ -12,6 +12,16 @@ import tools.jackson.databind.JsonNode;
  * @param digest SHA-256 of the value with sorted members, in hex
  */
 public record FacetFact(Subject subject, String key, EventTime at, String digest, JsonNode value) {
+  /**
+   * Whether a facet tells nothing at all. Some engines send a schema with an empty list of fields
+   * where they do not know them: that never wipes columns, only taking the facet away does.
+   */
+  public static boolean tellsNothing(String key, JsonNode value) {
+    return key.equals("schema")
+        && value.path("fields").isEmpty()
+        && !value.path("_deleted").booleanValue(false);
+  }
+
   /** What a facet is about. */
   public sealed interface Subject {}
 

@@ -40,9 +40,9 @@ public final class ShapeText {
   public static Shape read(String text) {
     JsonNode root = CanonicalJson.MAPPER.readTree(text);
     var inputs = new TreeSet<DatasetName>();
-    root.path("inputs").forEach(name -> inputs.add(dataset(name.stringValue())));
+    root.path("inputs").forEach(name -> inputs.add(DatasetName.parse(name.stringValue())));
     var outputs = new TreeSet<DatasetName>();
-    root.path("outputs").forEach(name -> outputs.add(dataset(name.stringValue())));
+    root.path("outputs").forEach(name -> outputs.add(DatasetName.parse(name.stringValue())));
     var columns = new TreeSet<ColumnLink>();
     for (JsonNode link : root.path("columns")) {
       columns.add(
@@ -55,12 +55,8 @@ public final class ShapeText {
     var described = new TreeSet<ColumnName>();
     root.path("described").forEach(name -> described.add(column(name.stringValue())));
     var told = new TreeSet<DatasetName>();
-    root.path("told").forEach(name -> told.add(dataset(name.stringValue())));
+    root.path("told").forEach(name -> told.add(DatasetName.parse(name.stringValue())));
     return new Shape(inputs, outputs, columns, described, told, root.path("gap").booleanValue());
-  }
-
-  private static DatasetName dataset(String reference) {
-    return ((Reference.OfDataset) Reference.parse(reference)).dataset();
   }
 
   private static ColumnName column(String reference) {

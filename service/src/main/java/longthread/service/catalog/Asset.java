@@ -9,8 +9,8 @@ import java.util.Objects;
 import java.util.TreeSet;
 import java.util.function.Function;
 import longthread.core.asset.Card;
+import longthread.core.asset.DatasetName;
 import longthread.core.asset.Kind;
-import longthread.core.asset.Reference;
 import longthread.core.event.CardReader;
 import org.jspecify.annotations.Nullable;
 
@@ -71,7 +71,7 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
 
   /** The card of a whole that no event named, only its parts: it has their kind. */
   private static Card whole(String lead, Card part) {
-    var name = ((Reference.OfDataset) Reference.parse(lead)).dataset();
+    DatasetName name = DatasetName.parse(lead);
     Card bare = CardReader.dataset(name, Map.of(), false, true);
     return new Card(
         lead,

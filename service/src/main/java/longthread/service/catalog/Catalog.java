@@ -60,6 +60,11 @@ public class Catalog {
     return index.tiedBy(job);
   }
 
+  /** What is known of one name, before names are merged; empty for a name that no event used. */
+  public Optional<Card> card(String ref) {
+    return index.card(ref);
+  }
+
   /** How many names that events used an asset is made of. */
   public int partCount(Asset asset) {
     return index.partCount(asset);

@@ -16,7 +16,6 @@ import longthread.core.asset.AssetGrouping;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.FoldingRules;
-import longthread.core.asset.Reference;
 import org.jspecify.annotations.Nullable;
 
 /** Names grouped into assets, and assets by all their names. Filled by one thread, read by many. */
@@ -49,10 +48,10 @@ final class CatalogIndex {
       touched.add(card.ref());
       if (card.system() != null) {
         // Several names for one namespace: the least, so that the order of arrival plays no part.
-        systems.merge(namespace(card.ref()), card.system(), (a, b) -> a.compareTo(b) <= 0 ? a : b);
+        systems.merge(card.namespace(), card.system(), (a, b) -> a.compareTo(b) <= 0 ? a : b);
       }
       if (!card.ref().startsWith("@")) {
-        DatasetName name = dataset(card.ref());
+        DatasetName name = DatasetName.parse(card.ref());
         List<AssetGrouping.Symlink> links = links(card);
         boolean sameLinks = before != null && links.equals(links(before));
         if (!sameLinks) {
@@ -80,7 +79,7 @@ final class CatalogIndex {
       if (ref.startsWith("@")) {
         store(ref, List.of(Objects.requireNonNull(cards.get(ref))));
       } else if (cards.containsKey(ref)) {
-        String lead = grouping.leadOf(dataset(ref)).reference();
+        String lead = grouping.leadOf(DatasetName.parse(ref)).reference();
         String before = leads.get(ref);
         regrouped |= before != null && !before.equals(lead);
         if (done.add(lead)) {
@@ -90,9 +89,9 @@ final class CatalogIndex {
     }
     for (String lead : left) {
       boolean empty =
-          grouping.partsOf(dataset(lead)).stream()
+          grouping.partsOf(DatasetName.parse(lead)).stream()
               .noneMatch(part -> lead.equals(leads.get(part.reference())));
-      if (empty || !grouping.leadOf(dataset(lead)).reference().equals(lead)) {
+      if (empty || !grouping.leadOf(DatasetName.parse(lead)).reference().equals(lead)) {
         assets.remove(lead);
       }
     }
@@ -103,9 +102,11 @@ final class CatalogIndex {
   private static List<AssetGrouping.Symlink> links(Card card) {
     var links = new ArrayList<AssetGrouping.Symlink>();
     card.symlinks()
-        .forEach(link -> links.add(new AssetGrouping.Symlink(dataset(link.ref()), link.table())));
+        .forEach(
+            link ->
+                links.add(new AssetGrouping.Symlink(DatasetName.parse(link.ref()), link.table())));
     if (card.renamedTo() != null) {
-      links.add(new AssetGrouping.Symlink(dataset(card.renamedTo()), true));
+      links.add(new AssetGrouping.Symlink(DatasetName.parse(card.renamedTo()), true));
     }
     return links;
   }
@@ -126,6 +127,11 @@ final class CatalogIndex {
     return tiedBy.getOrDefault(job, Set.of());
   }
 
+  /** What is known of one name, before names are merged; empty for a name that no event used. */
+  Optional<Card> card(String ref) {
+    return Optional.ofNullable(cards.get(ref));
+  }
+
   /** How many names that events used an asset is made of. */
   int partCount(Asset asset) {
     return (int) asset.parts().stream().filter(cards::containsKey).count();
@@ -133,13 +139,13 @@ final class CatalogIndex {
 
   /** Whether what a reference names is a part of an asset under another name. */
   Optional<FoldingRules.Folded> foldedPart(String ref) {
-    return ref.startsWith("@") ? Optional.empty() : folding.fold(dataset(ref));
+    return ref.startsWith("@") ? Optional.empty() : folding.fold(DatasetName.parse(ref));
   }
 
   /** Lays the parts of an asset together; returns whether any of them was another's before. */
   private boolean compose(String ref, String lead, Set<String> left) {
     var parts = new ArrayList<Card>();
-    for (DatasetName part : grouping.partsOf(dataset(ref))) {
+    for (DatasetName part : grouping.partsOf(DatasetName.parse(ref))) {
       Card card = cards.get(part.reference());
       if (card != null) {
         parts.add(card);
@@ -182,19 +188,8 @@ final class CatalogIndex {
   }
 
   private String systemOf(Card card) {
-    String namespace = namespace(card.ref());
+    String namespace = card.namespace();
     return card.system() != null ? card.system() : systems.getOrDefault(namespace, namespace);
-  }
-
-  private static String namespace(String ref) {
-    Reference reference = Reference.parse(ref);
-    return reference instanceof Reference.OfJob job
-        ? job.job().namespace()
-        : ((Reference.OfDataset) reference).dataset().namespace();
-  }
-
-  private static DatasetName dataset(String ref) {
-    return ((Reference.OfDataset) Reference.parse(ref)).dataset();
   }
 
   /** The reference of the asset that a dataset or job reference belongs to. */
@@ -213,7 +208,7 @@ final class CatalogIndex {
 
   /** The name a namespace's systems go by. */
   String systemOf(String ref) {
-    return asset(ref).map(Asset::system).orElseGet(() -> namespace(ref));
+    return asset(ref).map(Asset::system).orElseGet(() -> Card.namespaceOf(ref));
   }
 
   /**

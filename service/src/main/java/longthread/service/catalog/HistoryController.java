@@ -7,6 +7,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import longthread.core.event.CanonicalJson;
+import longthread.core.event.FacetFact;
 import longthread.core.history.Fingerprint;
 import longthread.service.web.Pages;
 import longthread.service.web.StoredText;
@@ -112,7 +114,7 @@ class HistoryController {
           String key = row.getString(2);
           JsonNode value = StoredText.json(row.getBytes(5));
           JsonNode old = before.put(part + "\n" + key, value);
-          if (!same(key, value, old) && !isEmptySchema(key, value)) {
+          if (!same(key, value, old) && !FacetFact.tellsNothing(key, value)) {
             Instant at = Instant.ofEpochSecond(row.getLong(3), row.getInt(4));
             entries.add(entry(at, part, key, old, value));
           } else if (old != null) {
@@ -155,13 +157,6 @@ class HistoryController {
           .equals(Fingerprint.of(old.path(text).stringValue()));
     }
     return value.equals(old);
-  }
-
-  /** Engines send schemas without fields where they do not know them; that changes nothing. */
-  private static boolean isEmptySchema(String key, JsonNode value) {
-    return key.equals("schema")
-        && value.path("fields").isEmpty()
-        && !value.path("_deleted").booleanValue(false);
   }
 
   private static Entry entry(
@@ -307,9 +302,9 @@ class HistoryController {
         at,
         told,
         run,
-        RunReader.whole(value.path("rowCount")),
-        RunReader.whole(bytes),
-        RunReader.whole(value.path("fileCount")),
+        CanonicalJson.whole(value.path("rowCount")),
+        CanonicalJson.whole(bytes),
+        CanonicalJson.whole(value.path("fileCount")),
         columns);
   }
 }

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import longthread.core.asset.BadNameException;
+import longthread.core.asset.Card;
 import longthread.core.asset.FoldingRules;
 import longthread.core.asset.Reference;
 import longthread.service.web.Pages;
@@ -124,18 +125,9 @@ class PartsController {
           by.computeIfAbsent(row.getString(1), k -> new ArrayList<>()).add(row.getString(2));
         },
         (Object) refs);
-    var cards = new HashMap<String, boolean[]>();
-    jdbc.query(
-        "select c.ref, c.retired, exists (select from described s join dataset d on d.id ="
-            + " s.subject_id and s.subject_kind = 1 where d.ref = c.ref) from card c"
-            + " where c.ref = any(?)",
-        row -> {
-          cards.put(row.getString(1), new boolean[] {row.getBoolean(2), row.getBoolean(3)});
-        },
-        (Object) refs);
     var parts = new ArrayList<AssetPart>();
     for (String ref : asset.parts()) {
-      boolean[] card = cards.get(ref);
+      Card card = catalog.card(ref).orElse(null);
       if (card == null) {
         continue; // the whole, which no event named itself
       }
@@ -145,8 +137,8 @@ class PartsController {
               ref,
               part,
               part == null ? null : FoldingRules.dayOf(part).orElse(null),
-              card[1],
-              card[0],
+              card.described(),
+              card.retired(),
               written.get(ref),
               by.getOrDefault(ref, List.of()),
               read.get(ref)));

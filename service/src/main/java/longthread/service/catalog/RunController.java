@@ -171,8 +171,8 @@ class RunController {
         asset == null ? ref : asset.shown(),
         asset == null ? "dataset" : asset.kind().word(),
         written,
-        RunReader.whole(figures.path("rowCount")),
-        RunReader.whole(figures.path("size")),
+        CanonicalJson.whole(figures.path("rowCount")),
+        CanonicalJson.whole(figures.path("size")),
         subsets.get((written ? "2 " : "1 ") + ref));
   }
 }

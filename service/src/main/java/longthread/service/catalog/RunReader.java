@@ -1,6 +1,5 @@
 package longthread.service.catalog;
 
-import java.math.BigDecimal;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Timestamp;
@@ -15,7 +14,6 @@ import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
-import tools.jackson.databind.JsonNode;
 
 /** Reads runs and the results of checks. */
 @Component
@@ -82,7 +80,6 @@ public class RunReader {
           + " order by started_at desc limit 30) u) end, r.root_run"
           + " from run r join job j on j.id = r.job_id";
 
-  private static final int MOST_DIGITS = 18;
   private static final Duration OPEN_TOO_LONG = Duration.ofDays(1);
   private static final Duration ALIVE = Duration.ofHours(1);
 
@@ -191,15 +188,6 @@ public class RunReader {
     return state.equals("running")
         && start.plus(patience).isBefore(now)
         && heard.plus(ALIVE).isBefore(now);
-  }
-
-  /** A number as a whole one, rounded down; null if it is none, or too large to be counted. */
-  public static @Nullable Long whole(JsonNode number) {
-    if (!number.isNumber()) {
-      return null;
-    }
-    BigDecimal exact = number.decimalValue();
-    return (long) exact.precision() - exact.scale() > MOST_DIGITS ? null : exact.longValue();
   }
 
   private static @Nullable Instant instant(@Nullable Timestamp at) {

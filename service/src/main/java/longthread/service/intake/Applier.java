@@ -340,7 +340,7 @@ public class Applier {
     for (int i = 0; i < read.size(); i++) {
       recent.add(recentRow(sources.get(i), read.get(i), changes.words().get(i)));
     }
-    mine.facts.batch(
+    mine.jdbc.batchUpdate(
         "insert into recent_event values (?, ?, ?, ?, ?, ?, ?, ?) on conflict do nothing", recent);
     mine.emitters.write(read, sources.stream().map(LoggedEvent::receivedAt).toList());
     mine.stages.done("records");
@@ -393,7 +393,7 @@ public class Applier {
   private void refuse(Workbench mine, LoggedEvent event, String problem, String reason) {
     String digest = CanonicalJson.digest(event.bytes());
     recent.forget(digest);
-    mine.jdbc.update("delete from event_seen where digest = ?", FactStore.hex(digest));
+    mine.jdbc.update("delete from event_seen where digest = ?", FactRows.bytes(digest));
     mine.jdbc.update(
         "insert into refused_event (block_id, position, received_at, problem, reason, source)"
             + " values (?, ?, ?, ?, ?, (select source from event_block where id = ?))",

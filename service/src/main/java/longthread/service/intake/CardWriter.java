@@ -6,20 +6,18 @@ import java.util.Arrays;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
-import java.util.stream.Collectors;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.asset.Owner;
-import longthread.core.asset.Reference;
 import longthread.core.event.CanonicalJson;
 import longthread.core.event.CardReader;
-import longthread.service.intake.FactStore.Subject;
 import longthread.service.web.StoredText;
 import org.springframework.jdbc.core.JdbcTemplate;
 import tools.jackson.databind.JsonNode;
@@ -27,12 +25,14 @@ import tools.jackson.databind.JsonNode;
 /** Computes the cards of datasets and jobs, and the text in which search looks for them. */
 final class CardWriter {
   private final JdbcTemplate jdbc;
-  private final FactStore facts;
+  private final NameIds ids;
+  private final CurrentFacets current;
   private final Set<String> knownParents = new HashSet<>();
 
-  CardWriter(JdbcTemplate jdbc, FactStore facts) {
+  CardWriter(JdbcTemplate jdbc, NameIds ids, CurrentFacets current) {
     this.jdbc = jdbc;
-    this.facts = facts;
+    this.ids = ids;
+    this.current = current;
   }
 
   void forget() {
@@ -53,42 +53,65 @@ final class CardWriter {
         datasets.add(rename.from());
         datasets.add(rename.to());
       }
-      facts.internDatasets(datasets);
+      ids.internDatasets(datasets);
       renames = renames(datasets); // with those in which only the partners had a part
     }
     var cards = new ArrayList<Card>();
-    List<Long> datasetIds = datasets.stream().map(facts::id).toList();
-    List<Long> jobIds = jobs.stream().map(facts::id).toList();
     var subjects = new ArrayList<Subject>();
-    datasetIds.forEach(id -> subjects.add(new Subject(FactStore.DATASET, id)));
-    jobIds.forEach(id -> subjects.add(new Subject(FactStore.JOB, id)));
-    Map<Subject, Map<String, JsonNode>> facets = facts.current(subjects);
-    Set<Long> describedDatasets = described(FactStore.DATASET, datasetIds);
-    Set<Long> describedJobs = described(FactStore.JOB, jobIds);
-    Set<Long> dropped = dropped(datasets, facets);
+    datasets.forEach(dataset -> subjects.add(ids.subject(dataset)));
+    jobs.forEach(job -> subjects.add(ids.subject(job)));
+    Map<Subject, Map<String, JsonNode>> facets = current.of(subjects);
+    Set<Subject> described = described(subjects);
+    Set<Subject> dropped = dropped(datasets, facets);
     for (DatasetName dataset : datasets) {
-      long id = facts.id(dataset);
-      Map<String, JsonNode> own = facets.getOrDefault(new Subject(FactStore.DATASET, id), Map.of());
-      cards.add(named(dataset, own, describedDatasets.contains(id), dropped.contains(id), renames));
+      Subject subject = ids.subject(dataset);
+      cards.add(
+          named(
+              dataset,
+              facets.get(subject),
+              described.contains(subject),
+              dropped.contains(subject),
+              renames));
     }
     Set<String> parents = parents(jobs);
     for (JobName job : jobs) {
-      long id = facts.id(job);
+      Subject subject = ids.subject(job);
       cards.add(
           CardReader.job(
               job,
-              facets.getOrDefault(new Subject(FactStore.JOB, id), Map.of()),
-              describedJobs.contains(id),
+              facets.get(subject),
+              described.contains(subject),
               parents.contains(job.reference())));
     }
-    facts.batch(
+    return writeChanged(cards);
+  }
+
+  /** Writes those cards that are not stored just so; returns their references. */
+  private Set<String> writeChanged(List<Card> cards) {
+    var rows = new LinkedHashMap<String, Object[]>();
+    cards.forEach(card -> rows.put(card.ref(), row(card)));
+    jdbc.query(
+        "select ref, body from card where ref = any(?)",
+        row -> {
+          Object[] fresh = rows.get(row.getString(1));
+          if (Arrays.equals(row.getBytes(2), (byte[]) fresh[fresh.length - 1])) {
+            rows.remove(row.getString(1));
+          }
+        },
+        (Object) rows.keySet().toArray(String[]::new));
+    jdbc.batchUpdate(
         "insert into card values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"
             + " on conflict (ref) do update set kind = excluded.kind, system = excluded.system,"
             + " name = excluded.name, title = excluded.title, url = excluded.url,"
             + " owners = excluded.owners, tags = excluded.tags, retired = excluded.retired,"
             + " haystack = excluded.haystack, body = excluded.body",
-        cards.stream().map(CardWriter::row).toList());
-    return cards.stream().map(Card::ref).collect(Collectors.toSet());
+        List.copyOf(rows.values()));
+    return new HashSet<>(rows.keySet());
+  }
+
+  /** When something of a table with seconds and nanoseconds was, as a time of the database. */
+  private static String moment(String of) {
+    return "to_timestamp(" + of + ".at_s) + " + of + ".at_n / 1000 * interval '1 microsecond'";
   }
 
   /** A rename, and whether the old name was taken into use again after it. */
@@ -96,15 +119,16 @@ final class CardWriter {
 
   /** All renames that any of the datasets had a part in, the oldest first. */
   private List<Renamed> renames(Collection<DatasetName> datasets) {
-    if (!Boolean.TRUE.equals(
-        jdbc.queryForObject("select exists (select from renamed)", Boolean.class))) {
+    if (!current.anyRenamed()) {
       return List.of();
     }
-    Long[] ids = datasets.stream().map(facts::id).toArray(Long[]::new);
+    Long[] own = datasets.stream().map(ids::id).toArray(Long[]::new);
     return jdbc.query(
         "select f.ref, t.ref, r.at_s, r.at_n,"
             + " exists (select from link l where l.to_dataset = r.from_dataset and not l.declared"
-            + "   and l.last_seen > to_timestamp(r.at_s))"
+            + "   and l.last_seen > "
+            + moment("r")
+            + ")"
             + " or exists (select from renamed n where n.to_dataset = r.from_dataset"
             + "   and (n.at_s, n.at_n) > (r.at_s, r.at_n))"
             + " or exists (select from facet c where c.subject_kind = 1"
@@ -116,16 +140,12 @@ final class CardWriter {
             + " order by r.at_s, r.at_n, t.ref, f.ref",
         (row, n) ->
             new Renamed(
-                dataset(row.getString(1)),
-                dataset(row.getString(2)),
+                DatasetName.parse(row.getString(1)),
+                DatasetName.parse(row.getString(2)),
                 Instant.ofEpochSecond(row.getLong(3), row.getInt(4)),
                 row.getBoolean(5)),
-        ids,
-        ids);
-  }
-
-  private static DatasetName dataset(String ref) {
-    return ((Reference.OfDataset) Reference.parse(ref)).dataset();
+        own,
+        own);
   }
 
   /**
@@ -172,10 +192,10 @@ final class CardWriter {
         row -> {
           digests.put(row.getString(1), row.getString(2));
         },
-        facts.id(dataset),
+        ids.id(dataset),
         at.getEpochSecond(),
         at.getNano());
-    Map<String, JsonNode> values = facts.values(new HashSet<>(digests.values()));
+    Map<String, JsonNode> values = current.values(new HashSet<>(digests.values()));
     var facets = new HashMap<String, JsonNode>();
     digests.forEach((key, digest) -> facets.put(key, values.get(digest)));
     return facets;
@@ -185,7 +205,7 @@ final class CardWriter {
     return new Object[] {
       card.ref(),
       card.kind().word(),
-      StoredText.clean(systemOf(card)),
+      StoredText.clean(system(card)),
       StoredText.clean(card.name()),
       card.title() == null ? null : StoredText.clean(card.title()),
       card.url() == null ? null : StoredText.clean(card.url()),
@@ -198,18 +218,12 @@ final class CardWriter {
   }
 
   /** The system a card belongs to: what its source called itself, else its namespace. */
-  static String systemOf(Card card) {
-    if (card.system() != null) {
-      return card.system();
-    }
-    Reference reference = Reference.parse(card.ref());
-    return reference instanceof Reference.OfJob job
-        ? job.job().namespace()
-        : ((Reference.OfDataset) reference).dataset().namespace();
+  private static String system(Card card) {
+    return card.system() == null ? card.namespace() : card.system();
   }
 
   private static String haystack(Card card) {
-    var words = new ArrayList<String>(List.of(card.ref(), card.name(), systemOf(card)));
+    var words = new ArrayList<String>(List.of(card.ref(), card.name(), system(card)));
     words.addAll(card.container());
     for (String text : Arrays.asList(card.title(), card.description(), card.url())) {
       if (text != null) {
@@ -231,25 +245,26 @@ final class CardWriter {
     return all.length() > 100_000 ? all.substring(0, 100_000) : all;
   }
 
-  private Set<Long> described(int kind, Collection<Long> ids) {
+  private Set<Subject> described(Collection<Subject> subjects) {
     return new HashSet<>(
-        jdbc.queryForList(
-            "select subject_id from described where subject_kind = ? and subject_id = any(?)",
-            Long.class,
-            kind,
-            ids.toArray(Long[]::new)));
+        jdbc.query(
+            "select subject_kind, subject_id from described where (subject_kind, subject_id) in"
+                + " (select unnest(?), unnest(?))",
+            (row, n) -> new Subject(row.getInt(1), row.getLong(2)),
+            subjects.stream().map(subject -> (short) subject.kind()).toArray(Short[]::new),
+            subjects.stream().map(Subject::id).toArray(Long[]::new)));
   }
 
   /** Datasets whose newest life cycle word is DROP, with no link into them seen since. */
-  private Set<Long> dropped(
+  private Set<Subject> dropped(
       Collection<DatasetName> datasets, Map<Subject, Map<String, JsonNode>> facets) {
-    var dropped = new HashSet<Long>();
+    var dropped = new HashSet<Subject>();
     for (DatasetName dataset : datasets) {
-      var subject = new Subject(FactStore.DATASET, facts.id(dataset));
-      JsonNode life = facets.getOrDefault(subject, Map.of()).get("lifecycleStateChange");
+      Subject subject = ids.subject(dataset);
+      JsonNode life = facets.get(subject).get("lifecycleStateChange");
       if (life != null
           && life.path("lifecycleStateChange").stringValue("").equalsIgnoreCase("DROP")) {
-        dropped.add(subject.id());
+        dropped.add(subject);
       }
     }
     if (!dropped.isEmpty()) {
@@ -257,11 +272,13 @@ final class CardWriter {
           "select f.subject_id from facet_now f where f.subject_kind = 1"
               + " and f.key = 'lifecycleStateChange' and f.subject_id = any(?)"
               + " and exists (select from link l where l.to_dataset = f.subject_id"
-              + " and not l.declared and l.last_seen > to_timestamp(f.at_s))",
+              + " and not l.declared and l.last_seen > "
+              + moment("f")
+              + ")",
           row -> {
-            dropped.remove(row.getLong(1)); // written since, so it lives again
+            dropped.remove(Subject.dataset(row.getLong(1))); // written since, so it lives again
           },
-          (Object) dropped.toArray(Long[]::new));
+          (Object) dropped.stream().map(Subject::id).toArray(Long[]::new));
     }
     return dropped;
   }

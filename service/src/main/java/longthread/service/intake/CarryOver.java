@@ -12,7 +12,6 @@ import java.util.TreeSet;
 import java.util.UUID;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
-import longthread.core.asset.Reference;
 import longthread.core.event.Emitter;
 import longthread.core.event.EventFacts;
 import longthread.core.event.EventTime;
@@ -83,15 +82,15 @@ final class CarryOver {
             + AGED,
         row -> {
           EventTime at = time(row, 4);
-          boolean dataset = row.getInt(1) == FactStore.DATASET;
+          boolean dataset = row.getInt(1) == Subject.DATASET;
           FacetFact.Subject subject =
               dataset
-                  ? new FacetFact.OfDataset(dataset(row.getString(2)))
-                  : new FacetFact.OfJob(job(row.getString(2)));
+                  ? new FacetFact.OfDataset(DatasetName.parse(row.getString(2)))
+                  : new FacetFact.OfJob(JobName.parse(row.getString(2)));
           add(
               new Facts(at)
-                  .mention(dataset ? dataset(row.getString(2)) : null)
-                  .mention(dataset ? null : job(row.getString(2)))
+                  .mention(dataset ? DatasetName.parse(row.getString(2)) : null)
+                  .mention(dataset ? null : JobName.parse(row.getString(2)))
                   .facet(
                       new FacetFact(
                           subject,
@@ -120,7 +119,10 @@ final class CarryOver {
                   new EventTime(Instant.ofEpochSecond(second, row.getInt(4 + 2 * kind)), false);
               add(
                   new Facts(at)
-                      .run(row.getObject(1, UUID.class), job(row.getString(2)), types[kind])
+                      .run(
+                          row.getObject(1, UUID.class),
+                          JobName.parse(row.getString(2)),
+                          types[kind])
                       .facts(),
                   row.getLong(15));
             }
@@ -138,9 +140,10 @@ final class CarryOver {
         row -> {
           EventTime at = time(row, 6);
           UUID run = row.getObject(1, UUID.class);
-          JobName job = job(row.getString(2));
+          JobName job = JobName.parse(row.getString(2));
           int role = row.getInt(3);
-          DatasetName dataset = row.getString(4) == null ? null : dataset(row.getString(4));
+          DatasetName dataset =
+              row.getString(4) == null ? null : DatasetName.parse(row.getString(4));
           FacetFact.Subject subject =
               role == FactStore.OF_RUN
                   ? new FacetFact.OfRun(run, job)
@@ -177,7 +180,7 @@ final class CarryOver {
         row ->
             add(
                 new Facts(time(row, 4))
-                    .run(row.getObject(1, UUID.class), job(row.getString(2)), null)
+                    .run(row.getObject(1, UUID.class), JobName.parse(row.getString(2)), null)
                     .states(Stated.of(ShapeText.read(StoredText.text(row.getBytes(3)))))
                     .facts(),
                 row.getLong(7)));
@@ -194,10 +197,10 @@ final class CarryOver {
         row -> {
           var facts = new Facts(time(row, 4));
           Stated stated = Stated.of(ShapeText.read(StoredText.text(row.getBytes(3))));
-          if (row.getInt(1) == FactStore.DATASET) {
-            facts.declares(dataset(row.getString(2)), stated);
+          if (row.getInt(1) == Subject.DATASET) {
+            facts.declares(DatasetName.parse(row.getString(2)), stated);
           } else {
-            facts.ofJob(job(row.getString(2))).states(stated);
+            facts.ofJob(JobName.parse(row.getString(2))).states(stated);
           }
           add(facts.facts(), row.getLong(7));
         });
@@ -212,10 +215,10 @@ final class CarryOver {
             + AGED,
         row -> {
           var facts = new Facts(new EventTime(Instant.EPOCH, false));
-          if (row.getInt(1) == FactStore.DATASET) {
-            facts.ofDataset(dataset(row.getString(2)));
+          if (row.getInt(1) == Subject.DATASET) {
+            facts.ofDataset(DatasetName.parse(row.getString(2)));
           } else {
-            facts.ofJob(job(row.getString(2)));
+            facts.ofJob(JobName.parse(row.getString(2)));
           }
           add(facts.facts(), row.getLong(3));
         });
@@ -230,7 +233,8 @@ final class CarryOver {
         row ->
             add(
                 new Facts(time(row, 3))
-                    .renames(dataset(row.getString(1)), dataset(row.getString(2)))
+                    .renames(
+                        DatasetName.parse(row.getString(1)), DatasetName.parse(row.getString(2)))
                     .facts(),
                 row.getLong(6)));
   }
@@ -249,14 +253,6 @@ final class CarryOver {
     return new EventTime(
         Instant.ofEpochSecond(row.getLong(column), row.getInt(column + 1)),
         row.getBoolean(column + 2));
-  }
-
-  private static DatasetName dataset(String ref) {
-    return ((Reference.OfDataset) Reference.parse(ref)).dataset();
-  }
-
-  private static JobName job(String ref) {
-    return ((Reference.OfJob) Reference.parse(ref)).job();
   }
 
   /** The facts of an event that said one thing. */

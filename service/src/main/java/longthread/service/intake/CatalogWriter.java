@@ -10,16 +10,13 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
-import java.util.function.Function;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
-import longthread.core.asset.Reference;
 import longthread.core.event.EventFacts;
 import longthread.core.event.Shape;
 import longthread.core.history.JobLineage.Version;
 import longthread.service.intake.FactStore.Brought;
-import longthread.service.intake.FactStore.RunKey;
-import longthread.service.intake.FactStore.Subject;
+import org.springframework.jdbc.core.JdbcTemplate;
 
 /**
  * Writes the facts of events and computes the catalog anew for the jobs and datasets they touched,
@@ -43,22 +40,28 @@ final class CatalogWriter {
           "FAIL", "run failed",
           "ABORT", "run aborted");
 
+  private final NameIds ids;
+  private final CurrentFacets current;
   private final FactStore facts;
   private final RunWriter runs;
   private final JobWriter jobs;
   private final CardWriter cards;
   private final Stages stages;
 
-  CatalogWriter(FactStore facts, RunWriter runs, JobWriter jobs, CardWriter cards, Stages stages) {
-    this.facts = facts;
-    this.runs = runs;
-    this.jobs = jobs;
-    this.cards = cards;
+  CatalogWriter(JdbcTemplate jdbc, Stages stages) {
+    this.ids = new NameIds(jdbc);
+    this.current = new CurrentFacets(jdbc);
+    this.facts = new FactStore(jdbc, ids, current);
+    this.runs = new RunWriter(jdbc, ids, current);
+    this.jobs = new JobWriter(jdbc, ids, current);
+    this.cards = new CardWriter(jdbc, ids, current);
     this.stages = stages;
   }
 
   /** Drops what was remembered: after a roll-back, or after another wrote. */
   void forget() {
+    ids.forget();
+    current.forget();
     facts.forget();
     jobs.forget();
     cards.forget();
@@ -71,44 +74,45 @@ final class CatalogWriter {
       datasets.addAll(brought.event().datasets());
       jobNames.addAll(brought.event().jobs());
     }
-    Set<String> newRefs = facts.internDatasets(datasets);
-    newRefs.addAll(facts.internJobs(jobNames));
+    ids.trim();
+    Set<String> newRefs = ids.internDatasets(datasets);
+    newRefs.addAll(ids.internJobs(jobNames));
     FactStore.Written written = facts.write(events);
     stages.done("facts");
 
     Map<RunKey, RunWriter.RunFacts> touchedRuns = runs.read(written.runs());
-    Map<RunKey, RunWriter.Written> runRows = runs.writeRuns(touchedRuns);
+    RunWriter.Written writtenRuns = runs.writeRuns(touchedRuns);
     stages.done("runs");
 
-    JobWriter.Changes relinked = writeJobs(events, runRows);
-    runs.writeChecks(touchedRuns, jobs::onlyInput);
+    JobWriter.Changes relinked = writeJobs(events, writtenRuns.runs());
+    runs.writeChecks(touchedRuns, relinked.onlyInputs());
     stages.done("links");
 
-    Set<String> refs = writeCards(events, written, newRefs, runRows);
-    var owners = new HashMap<Subject, String>();
+    Set<String> refs = writeCards(events, written, newRefs, writtenRuns.parents());
     for (Brought brought : events) {
       JobName job = brought.event().job();
-      if (job != null) {
-        owners.put(new Subject(FactStore.JOB, facts.id(job)), job.reference());
+      if (job != null && relinked.relinked().contains(ids.subject(job))) {
+        refs.add(job.reference());
       }
       for (DatasetName dataset : brought.event().declared().keySet()) {
-        owners.put(new Subject(FactStore.DATASET, facts.id(dataset)), dataset.reference());
+        if (relinked.relinked().contains(ids.subject(dataset))) {
+          refs.add(dataset.reference());
+        }
       }
     }
-    relinked.relinked().forEach(owner -> refs.add(owners.get(owner)));
     stages.done("cards");
-    return new Changes(refs, words(events, written, newRefs, relinked.newVersions(), facts::id));
+    return new Changes(refs, words(events, written, newRefs, relinked.newVersions()));
   }
 
   private JobWriter.Changes writeJobs(
-      List<Brought> events, Map<RunKey, RunWriter.Written> runRows) {
+      List<Brought> events, Map<RunKey, RunWriter.Outline> runRows) {
     var owners = new LinkedHashSet<Subject>();
     var declaring = new HashSet<Subject>();
     var stated = new LinkedHashMap<RunKey, Map<String, Shape>>();
     for (Brought brought : events) {
       EventFacts event = brought.event();
       if (event.job() != null) {
-        var owner = new Subject(FactStore.JOB, facts.id(event.job()));
+        Subject owner = ids.subject(event.job());
         owners.add(owner);
         if (event.run().isEmpty()) {
           declaring.add(owner);
@@ -120,7 +124,7 @@ final class CatalogWriter {
         }
       }
       for (DatasetName dataset : event.declared().keySet()) {
-        declaring.add(new Subject(FactStore.DATASET, facts.id(dataset)));
+        declaring.add(ids.subject(dataset));
       }
     }
     owners.addAll(declaring);
@@ -131,58 +135,44 @@ final class CatalogWriter {
    * Cards are written for whoever is new, told something new of, or whose life may have changed.
    */
   private Set<String> writeCards(
-      List<Brought> events,
-      FactStore.Written written,
-      Set<String> newRefs,
-      Map<RunKey, RunWriter.Written> runRows) {
+      List<Brought> events, FactStore.Written written, Set<String> newRefs, Set<String> parents) {
     var datasets = new TreeSet<DatasetName>();
     var jobNames = new TreeSet<JobName>();
-    Map<Subject, Set<String>> changed = written.facets();
     var mentioned = new HashSet<Subject>();
     for (Brought brought : events) {
-      brought
-          .event()
-          .datasets()
-          .forEach(d -> mentioned.add(new Subject(FactStore.DATASET, facts.id(d))));
+      brought.event().datasets().forEach(dataset -> mentioned.add(ids.subject(dataset)));
     }
-    Set<Subject> withLife = facts.withLife(mentioned);
+    var touched = new HashSet<>(written.facets());
+    touched.addAll(written.described());
+    touched.addAll(current.withLife(mentioned));
     for (Brought brought : events) {
       for (DatasetName dataset : brought.event().datasets()) {
-        var subject = new Subject(FactStore.DATASET, facts.id(dataset));
-        if (newRefs.contains(dataset.reference())
-            || changed.containsKey(subject)
-            || written.described().contains(subject)
-            || withLife.contains(subject)) {
+        if (newRefs.contains(dataset.reference()) || touched.contains(ids.subject(dataset))) {
           datasets.add(dataset);
         }
       }
       brought.event().renames().forEach(rename -> datasets.add(rename.from()));
       for (JobName job : brought.event().jobs()) {
-        var subject = new Subject(FactStore.JOB, facts.id(job));
-        if (newRefs.contains(job.reference())
-            || changed.containsKey(subject)
-            || written.described().contains(subject)) {
+        if (newRefs.contains(job.reference()) || touched.contains(ids.subject(job))) {
           jobNames.add(job);
         }
       }
     }
-    for (RunWriter.Written run : runRows.values()) {
-      if (run.parentJob() != null && cards.isNewParent(run.parentJob())) {
-        jobNames.add(((Reference.OfJob) Reference.parse(run.parentJob())).job());
-      }
-    }
-    facts.internJobs(jobNames);
+    parents.stream()
+        .filter(cards::isNewParent)
+        .forEach(parent -> jobNames.add(JobName.parse(parent)));
+    ids.internJobs(jobNames);
     return cards.write(datasets, jobNames);
   }
 
-  private static List<Set<String>> words(
+  private List<Set<String>> words(
       List<Brought> events,
       FactStore.Written written,
       Set<String> newRefs,
-      Map<Long, Version> newVersions,
-      Function<JobName, Long> jobIds) {
+      Map<Subject, Version> newVersions) {
     var all = new ArrayList<Set<String>>();
     var told = new HashSet<String>();
+    var toldVersions = new HashSet<Subject>();
     for (int i = 0; i < events.size(); i++) {
       var words = new LinkedHashSet<String>();
       EventFacts event = events.get(i).event();
@@ -196,12 +186,13 @@ final class CatalogWriter {
           words.add("new dataset " + dataset.name());
         }
       }
-      event.run().map(run -> RUN_WORDS.getOrDefault(event.type(), "")).ifPresent(words::add);
-      words.remove("");
+      if (RUN_WORDS.containsKey(event.type())) {
+        words.add(RUN_WORDS.get(event.type()));
+      }
       words.addAll(written.words().get(i));
-      Long job = event.job() == null ? null : jobIds.apply(event.job());
-      Version version = job == null ? null : newVersions.remove(job);
-      if (version != null) {
+      Subject job = event.job() == null ? null : ids.subject(event.job());
+      Version version = job == null ? null : newVersions.get(job);
+      if (version != null && toldVersions.add(job)) {
         words.add("version " + version.number() + ": " + String.join(", ", version.changes()));
       }
       all.add(words);

@@ -47,7 +47,10 @@ final class EmitterWriter {
           event.job() != null
               ? event.job().namespace()
               : event.dataset() == null ? "" : event.dataset().namespace();
-      var key = new Key(shown(event.emitter().producer()), shown(namespace));
+      var key =
+          new Key(
+              StoredText.clean(event.emitter().producer(), LONGEST),
+              StoredText.clean(namespace, LONGEST));
       count(counts.computeIfAbsent(key, k -> new Count()), event, received.get(i));
     }
     Map<Key, Long> ids = writeEmitters(counts);
@@ -127,11 +130,6 @@ final class EmitterWriter {
   }
 
   private static @Nullable String shownOrNull(@Nullable String text) {
-    return text == null ? null : shown(text);
-  }
-
-  private static String shown(String text) {
-    String clean = StoredText.clean(text);
-    return clean.length() <= LONGEST ? clean : clean.substring(0, LONGEST);
+    return text == null ? null : StoredText.clean(text, LONGEST);
   }
 }

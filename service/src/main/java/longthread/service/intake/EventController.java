@@ -4,8 +4,10 @@ import java.nio.charset.StandardCharsets;
 import java.sql.Timestamp;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.event.EventFacts;
 import longthread.core.event.EventReader;
@@ -151,45 +153,58 @@ class EventController {
         shape.inputs().stream().map(d -> d.reference()).toList(),
         shape.outputs().stream().map(d -> d.reference()).toList(),
         links,
-        facts == null ? List.of() : facts.facets().stream().map(this::told).toList(),
+        facts == null ? List.of() : told(facts.facets()),
         List.copyOf(touched),
         changed);
   }
 
-  private FacetTold told(FacetFact fact) {
-    if (fact.subject() instanceof FacetFact.OfDataset of) {
-      return new FacetTold(
-          of.dataset().reference(),
-          "dataset",
-          fact.key(),
-          stands("dataset", FactStore.DATASET, of.dataset().reference(), fact));
+  private List<FacetTold> told(List<FacetFact> facts) {
+    Set<String> standing = standing(facts);
+    var told = new ArrayList<FacetTold>();
+    for (FacetFact fact : facts) {
+      String about;
+      String role;
+      if (fact.subject() instanceof FacetFact.OfDataset of) {
+        about = of.dataset().reference();
+        role = "dataset";
+      } else if (fact.subject() instanceof FacetFact.OfJob of) {
+        about = of.job().reference();
+        role = "job";
+      } else if (fact.subject() instanceof FacetFact.OfRunDataset of) {
+        about = of.dataset().reference();
+        role = of.output() ? "written" : "read";
+      } else {
+        about = "run:" + ((FacetFact.OfRun) fact.subject()).run();
+        role = "run";
+      }
+      boolean ofRun = !role.equals("dataset") && !role.equals("job");
+      boolean stands = ofRun || standing.contains(about + "\n" + fact.key() + "\n" + fact.digest());
+      told.add(new FacetTold(about, role, fact.key(), stands));
     }
-    if (fact.subject() instanceof FacetFact.OfJob of) {
-      return new FacetTold(
-          of.job().reference(),
-          "job",
-          fact.key(),
-          stands("job", FactStore.JOB, of.job().reference(), fact));
-    }
-    if (fact.subject() instanceof FacetFact.OfRunDataset of) {
-      return new FacetTold(
-          of.dataset().reference(), of.output() ? "written" : "read", fact.key(), true);
-    }
-    var run = (FacetFact.OfRun) fact.subject();
-    return new FacetTold("run:" + run.run(), "run", fact.key(), true);
+    return told;
   }
 
-  private boolean stands(String table, int kind, String ref, FacetFact fact) {
-    return Boolean.TRUE.equals(
-        jdbc.queryForObject(
-            "select exists (select from facet_now f join "
-                + table
-                + " s on s.id = f.subject_id where f.subject_kind = ? and s.ref = ? and f.key = ?"
-                + " and f.digest = ?)",
-            Boolean.class,
-            kind,
-            ref,
-            fact.key(),
-            FactStore.hex(fact.digest())));
+  /** The current facets of what some facts are about, as reference, key and digest. */
+  private Set<String> standing(List<FacetFact> facts) {
+    var datasets = new HashSet<String>();
+    var jobs = new HashSet<String>();
+    for (FacetFact fact : facts) {
+      if (fact.subject() instanceof FacetFact.OfDataset of) {
+        datasets.add(of.dataset().reference());
+      } else if (fact.subject() instanceof FacetFact.OfJob of) {
+        jobs.add(of.job().reference());
+      }
+    }
+    return new HashSet<>(
+        jdbc.queryForList(
+            "select d.ref || E'\\n' || f.key || E'\\n' || encode(f.digest, 'hex') from facet_now f"
+                + " join dataset d on f.subject_kind = 1 and d.id = f.subject_id"
+                + " where d.ref = any(?) union all"
+                + " select j.ref || E'\\n' || f.key || E'\\n' || encode(f.digest, 'hex')"
+                + " from facet_now f join job j on f.subject_kind = 2 and j.id = f.subject_id"
+                + " where j.ref = any(?)",
+            String.class,
+            datasets.toArray(String[]::new),
+            jobs.toArray(String[]::new)));
   }
 }

@@ -22,6 +22,8 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.AtomicLong;
 import longthread.core.event.CanonicalJson;
+import longthread.core.event.EventReader;
+import longthread.core.event.UnreadableEventException;
 import longthread.service.web.ProblemException;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
@@ -54,6 +56,20 @@ class EventLog {
 
   /** One thing to be kept: an event, or what was refused with the reason. */
   record Item(byte[] bytes, String digest, @Nullable Refusal refusal) {
+    /** An event as it came, accepted or with why it cannot be. */
+    static Item of(byte[] bytes, long largest) {
+      try {
+        if (bytes.length > largest) {
+          throw new UnreadableEventException(
+              "too-large", "the event has more than " + largest + " bytes; send smaller facets");
+        }
+        EventReader.check(bytes);
+        return accepted(bytes);
+      } catch (UnreadableEventException e) {
+        return refused(bytes, new Refusal(e.problem(), e.reason()));
+      }
+    }
+
     static Item accepted(byte[] bytes) {
       return new Item(bytes, CanonicalJson.digest(bytes), null);
     }
@@ -301,7 +317,7 @@ class EventLog {
         if (block != null) {
           known.put(item.digest(), block);
         } else if (item.refusal() == null) {
-          unknown.add(FactStore.hex(item.digest()));
+          unknown.add(FactRows.bytes(item.digest()));
         }
       }
     }

@@ -24,7 +24,6 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Stream;
 import java.util.zip.GZIPInputStream;
-import longthread.core.event.EventReader;
 import longthread.core.event.UnreadableEventException;
 import longthread.service.web.ProblemException;
 import longthread.service.web.StoredText;
@@ -252,7 +251,7 @@ class FilePickup {
     var items = new ArrayList<EventLog.Item>();
     int refused = 0;
     for (byte[] bytes : piece) {
-      EventLog.Item item = checked(bytes, path);
+      EventLog.Item item = item(bytes, path);
       refused += item.refusal() == null ? 0 : 1;
       items.add(item);
     }
@@ -272,15 +271,9 @@ class FilePickup {
         digest);
   }
 
-  private EventLog.Item checked(byte[] bytes, String path) {
+  private EventLog.Item item(byte[] bytes, String path) {
     try {
-      if (bytes.length > largestEvent) {
-        throw new UnreadableEventException(
-            "too-large", "the event has more than " + largestEvent + " bytes");
-      }
-      byte[] event = CheckResults.asEvent(bytes, path);
-      EventReader.check(event);
-      return EventLog.Item.accepted(event);
+      return EventLog.Item.of(CheckResults.asEvent(bytes, path), largestEvent);
     } catch (UnreadableEventException e) {
       return EventLog.Item.refused(bytes, new EventLog.Refusal(e.problem(), e.reason()));
     }

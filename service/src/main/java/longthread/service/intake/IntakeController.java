@@ -20,8 +20,6 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.zip.GZIPInputStream;
 import java.util.zip.ZipException;
-import longthread.core.event.EventReader;
-import longthread.core.event.UnreadableEventException;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
@@ -135,15 +133,13 @@ class IntakeController {
                   @Content(mediaType = "application/json", schema = @Schema(type = "object"))))
   ResponseEntity<Accepted> one(HttpServletRequest request) throws IOException {
     byte[] body = body(request, largestEvent);
-    try {
-      EventReader.check(body);
-    } catch (UnreadableEventException e) {
+    EventLog.Item item = EventLog.Item.of(body, largestEvent);
+    EventLog.Kept kept = log.append(List.of(item), null);
+    if (item.refusal() != null) {
       refused.increment();
-      var refusal = new EventLog.Refusal(e.problem(), e.reason());
-      long block = log.append(List.of(EventLog.Item.refused(body, refusal)), null).block();
-      throw ProblemException.badRequest(e.problem(), e.reason()).with("receipt", "" + block);
+      throw ProblemException.badRequest(item.refusal().problem(), item.refusal().reason())
+          .with("receipt", "" + kept.block());
     }
-    EventLog.Kept kept = log.append(List.of(EventLog.Item.accepted(body)), null);
     accepted.increment();
     var answer = ResponseEntity.status(HttpStatus.CREATED);
     if (waited(request, kept.block())) {
@@ -166,7 +162,7 @@ class IntakeController {
     var items = new ArrayList<EventLog.Item>();
     var bad = new ArrayList<RefusedLine>();
     for (int i = 0; i < lines.size(); i++) {
-      EventLog.Item item = checked(lines.get(i));
+      EventLog.Item item = EventLog.Item.of(lines.get(i), largestEvent);
       items.add(item);
       if (item.refusal() != null) {
         bad.add(new RefusedLine(i, item.refusal().reason(), item.refusal().problem()));
@@ -182,18 +178,6 @@ class IntakeController {
     }
     return answer.body(
         new BatchAnswer(lines.size(), good, kept.duplicates(), bad, "" + kept.block()));
-  }
-
-  private EventLog.Item checked(byte[] line) {
-    try {
-      if (line.length > largestEvent) {
-        throw new UnreadableEventException("too-large", tooLarge(largestEvent));
-      }
-      EventReader.check(line);
-      return EventLog.Item.accepted(line);
-    } catch (UnreadableEventException e) {
-      return EventLog.Item.refused(line, new EventLog.Refusal(e.problem(), e.reason()));
-    }
   }
 
   @GetMapping("/api/v1/intake")

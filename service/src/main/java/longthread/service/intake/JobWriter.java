@@ -16,7 +16,6 @@ import java.util.SortedSet;
 import java.util.TreeSet;
 import java.util.UUID;
 import longthread.core.asset.DatasetName;
-import longthread.core.event.ColumnLink;
 import longthread.core.event.Shape;
 import longthread.core.event.ShapeText;
 import longthread.core.history.JobHistory;
@@ -25,8 +24,6 @@ import longthread.core.history.JobLineage.HeldLink;
 import longthread.core.history.JobLineage.Version;
 import longthread.core.history.JobRun;
 import longthread.core.history.LaidShape;
-import longthread.service.intake.FactStore.RunKey;
-import longthread.service.intake.FactStore.Subject;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
@@ -43,8 +40,17 @@ final class JobWriter {
   private static final long HISTORIES_WEIGHT = 1_500_000; // runs and links
   private static final long SHAPES_WEIGHT = 1_000_000; // links
 
-  /** What became of the owners of a batch. */
-  record Changes(Set<Subject> relinked, Map<Long, Version> newVersions) {}
+  /**
+   * What became of the owners of a batch.
+   *
+   * @param relinked those whose links or column map changed
+   * @param newVersions the versions that jobs got, by job
+   * @param onlyInputs the dataset that a run of the batch reads, of those runs that read one
+   */
+  record Changes(
+      Set<Subject> relinked,
+      Map<Subject, Version> newVersions,
+      Map<RunKey, DatasetName> onlyInputs) {}
 
   /** A set of shapes, one object for each, and the union of them once it is made. */
   private static final class ShapeSet {
@@ -64,32 +70,28 @@ final class JobWriter {
   /** A run as it stands; changed in place, since nearly every event of a run changes something. */
   private static final class Run {
     private final UUID id;
-    private Instant start = Instant.MAX;
-    private @Nullable String code;
-    private boolean completed;
-    private boolean reported;
+    private RunWriter.@Nullable Outline outline; // null while only far-future events are known
     private @Nullable ShapeSet shapes;
 
     Run(UUID id) {
       this.id = id;
     }
 
-    JobRun asOf(boolean streaming) {
-      LaidShape laid = shapes == null ? LaidShape.NONE : Objects.requireNonNull(shapes.laid);
-      return new JobRun(id, start, code, completed || (streaming && reported), laid);
+    LaidShape laid() {
+      return shapes == null ? LaidShape.NONE : Objects.requireNonNull(shapes.laid);
+    }
+
+    JobRun asOf(RunWriter.Outline now, boolean streaming) {
+      boolean settled = now.completed() || (streaming && now.reported());
+      return new JobRun(id, now.start(), now.code(), settled, laid());
     }
   }
-
-  private record SpanValue(
-      boolean declared, String version, Instant lastSeen, @Nullable Instant until) {}
-
-  private record LinkKey(ColumnLink link, Instant firstSeen) {}
 
   /** The runs of one job, and what was written of it. */
   private static final class History {
     private final Map<UUID, Run> runs = new LinkedHashMap<>();
     private JobHistory.@Nullable Declared declared;
-    private @Nullable Written written; // null: unknown, so all is written anew
+    private LinkRows.@Nullable Held held; // null: unknown, so all is written anew
     private int weight = 1;
 
     Run run(UUID id) {
@@ -97,24 +99,18 @@ final class JobWriter {
     }
   }
 
-  /** What the tables hold of an owner. */
-  private record Written(
-      Map<LinkKey, Integer> links,
-      Map<Integer, SpanValue> spans,
-      Map<String, Version> versions,
-      SortedSet<String> described,
-      boolean gap) {}
-
   private final JdbcTemplate jdbc;
-  private final FactStore facts;
+  private final NameIds ids;
+  private final CurrentFacets current;
   private final Remembered<Subject, History> histories =
       new Remembered<>(HISTORIES_WEIGHT, history -> history.weight);
   private final Remembered<SortedSet<String>, ShapeSet> sets =
       new Remembered<>(SHAPES_WEIGHT, ShapeSet::weight);
 
-  JobWriter(JdbcTemplate jdbc, FactStore facts) {
+  JobWriter(JdbcTemplate jdbc, NameIds ids, CurrentFacets current) {
     this.jdbc = jdbc;
-    this.facts = facts;
+    this.ids = ids;
+    this.current = current;
   }
 
   void forget() {
@@ -128,52 +124,38 @@ final class JobWriter {
    * @param owners the jobs that ran or were declared, and the datasets that declare lineage
    * @param runs the runs of this batch as they were just written
    * @param stated what shapes the events of this batch stated of which run
+   * @param declaring those of the owners that declared something in this batch
    */
   Changes write(
       Collection<Subject> owners,
-      Map<RunKey, RunWriter.Written> runs,
+      Map<RunKey, RunWriter.Outline> runs,
       Map<RunKey, Map<String, Shape>> stated,
       Set<Subject> declaring) {
-    Map<Subject, History> all = load(owners);
+    Map<Subject, History> all = load(owners, declaring);
     runs.forEach(
-        (key, run) -> {
-          History history = all.get(new Subject(FactStore.JOB, key.job()));
-          if (history != null) {
-            fill(history.run(key.run()), run.start(), run.code(), run.completed(), run.reported());
-          }
-        });
+        (key, outline) -> all.get(Subject.job(key.job())).run(key.run()).outline = outline);
     var known = new HashMap<String, Shape>();
     stated.forEach(
         (key, shapes) -> {
-          History history = all.get(new Subject(FactStore.JOB, key.job()));
-          if (history != null) {
-            known.putAll(shapes);
-            Run run = history.run(key.run());
-            if (run.shapes == null || !run.shapes.digests.containsAll(shapes.keySet())) {
-              var grown = new TreeSet<>(shapes.keySet());
-              if (run.shapes != null) {
-                grown.addAll(run.shapes.digests);
-              }
-              run.shapes = set(grown);
+          known.putAll(shapes);
+          Run run = all.get(Subject.job(key.job())).run(key.run());
+          if (run.shapes == null || !run.shapes.digests.containsAll(shapes.keySet())) {
+            var grown = new TreeSet<>(shapes.keySet());
+            if (run.shapes != null) {
+              grown.addAll(run.shapes.digests);
             }
+            run.shapes = set(grown);
           }
         });
-    declared(all, declaring);
     layShapes(all, known);
-    return writeAll(all);
-  }
-
-  /** The dataset that a run reads, if it reads exactly one; else 0. */
-  long onlyInput(RunKey key) {
-    History history = histories.get(new Subject(FactStore.JOB, key.job()));
-    Run run = history == null ? null : history.runs.get(key.run());
-    LaidShape shape = run == null || run.shapes == null ? null : run.shapes.laid;
-    if (shape == null || shape.shape().inputs().size() != 1) {
-      return 0;
+    var onlyInputs = new HashMap<RunKey, DatasetName>();
+    for (RunKey key : runs.keySet()) {
+      var inputs = all.get(Subject.job(key.job())).run(key.run()).laid().shape().inputs();
+      if (inputs.size() == 1) {
+        onlyInputs.put(key, inputs.first());
+      }
     }
-    var input = shape.shape().inputs().first();
-    facts.internDatasets(List.of(input));
-    return facts.id(input);
+    return writeAll(all, onlyInputs);
   }
 
   private ShapeSet set(SortedSet<String> digests) {
@@ -185,21 +167,17 @@ final class JobWriter {
     return known;
   }
 
-  private static void fill(
-      Run run, Instant start, @Nullable String code, boolean completed, boolean reported) {
-    run.start = start;
-    run.code = code;
-    run.completed = completed;
-    run.reported = reported;
-  }
-
-  private Map<Subject, History> load(Collection<Subject> owners) {
+  private Map<Subject, History> load(Collection<Subject> owners, Set<Subject> declaring) {
     var all = new LinkedHashMap<Subject, History>();
     var missing = new ArrayList<Long>();
+    var undeclared = new HashSet<>(declaring);
     for (Subject owner : owners) {
       History known = histories.get(owner);
       all.put(owner, known == null ? new History() : known);
-      if (known == null && owner.kind() == FactStore.JOB) {
+      if (known == null) {
+        undeclared.add(owner);
+      }
+      if (known == null && owner.isJob()) {
         missing.add(owner.id());
       }
     }
@@ -209,13 +187,12 @@ final class JobWriter {
           "select job_id, run_id, start_s, start_n, code, state, running_s is not null from run"
               + " where job_id = any(?)",
           row -> {
-            fill(
-                all.get(new Subject(FactStore.JOB, row.getLong(1)))
-                    .run(row.getObject(2, UUID.class)),
-                Instant.ofEpochSecond(row.getLong(3), row.getInt(4)),
-                row.getString(5),
-                row.getString(6).equals("completed"),
-                row.getBoolean(7));
+            all.get(Subject.job(row.getLong(1))).run(row.getObject(2, UUID.class)).outline =
+                new RunWriter.Outline(
+                    Instant.ofEpochSecond(row.getLong(3), row.getInt(4)),
+                    row.getString(5),
+                    row.getString(6).equals("completed"),
+                    row.getBoolean(7));
           },
           (Object) ids);
       jdbc.query(
@@ -223,30 +200,21 @@ final class JobWriter {
               + " where job_id = any(?) group by 1, 2",
           row -> {
             var digests = new TreeSet<>(List.of((String[]) row.getArray(3).getArray()));
-            all.get(new Subject(FactStore.JOB, row.getLong(1)))
-                    .run(row.getObject(2, UUID.class))
-                    .shapes =
+            all.get(Subject.job(row.getLong(1))).run(row.getObject(2, UUID.class)).shapes =
                 set(digests);
           },
           (Object) ids);
     }
-    var unread = new HashSet<Subject>();
-    all.forEach(
-        (owner, history) -> {
-          if (history.written == null) {
-            unread.add(owner);
-          }
-        });
-    declared(all, unread);
+    declared(all, undeclared);
     return all;
   }
 
   /** Reads the newest declaration of these owners. */
   private void declared(Map<Subject, History> all, Set<Subject> owners) {
-    for (int kind : new int[] {FactStore.DATASET, FactStore.JOB}) {
+    for (int kind : new int[] {Subject.DATASET, Subject.JOB}) {
       Long[] ids =
           owners.stream()
-              .filter(owner -> owner.kind() == kind && all.containsKey(owner))
+              .filter(owner -> owner.kind() == kind)
               .map(Subject::id)
               .toArray(Long[]::new);
       if (ids.length > 0) {
@@ -279,7 +247,7 @@ final class JobWriter {
       }
     }
     if (!missing.isEmpty()) {
-      byte[][] raw = missing.stream().map(FactStore::hex).toArray(byte[][]::new);
+      byte[][] raw = missing.stream().map(FactRows::bytes).toArray(byte[][]::new);
       jdbc.query(
           "select encode(digest, 'hex'), body from shape where digest = any(?)",
           row -> {
@@ -293,14 +261,14 @@ final class JobWriter {
     }
   }
 
-  private Changes writeAll(Map<Subject, History> all) {
-    Map<Subject, Map<String, JsonNode>> current =
-        facts.current(all.keySet().stream().filter(o -> o.kind() == FactStore.JOB).toList());
+  private Changes writeAll(Map<Subject, History> all, Map<RunKey, DatasetName> onlyInputs) {
+    Map<Subject, Map<String, JsonNode>> facets =
+        current.of(all.keySet().stream().filter(Subject::isJob).toList());
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
     all.forEach(
         (owner, history) -> {
-          boolean streaming = isStreaming(current.getOrDefault(owner, Map.of()).get("jobType"));
+          boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get("jobType"));
           JobLineage lineage = JobHistory.of(runs(history, streaming), history.declared);
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
@@ -308,228 +276,31 @@ final class JobWriter {
             names.add(held.link().to().dataset());
           }
         });
-    facts.internDatasets(names);
-    var rows = new Rows();
-    lineages.forEach((owner, lineage) -> rows.add(owner, all.get(owner), lineage));
-    rows.write();
+    ids.internDatasets(names);
+    var rows = new LinkRows(ids);
+    lineages.forEach(
+        (owner, lineage) -> {
+          History history = all.get(owner);
+          history.held = rows.add(owner, history.held, lineage);
+          history.weight = 1 + history.runs.size() + lineage.links().size();
+        });
+    rows.write(jdbc);
     all.forEach(histories::put);
-    return new Changes(rows.relinked, rows.newVersions);
+    return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
   }
 
   private static List<JobRun> runs(History history, boolean streaming) {
     var runs = new ArrayList<JobRun>(history.runs.size());
-    history.runs.values().stream()
-        // a run of which only far-future events are known has no place in time
-        .filter(run -> !run.start.equals(Instant.MAX))
-        .forEach(run -> runs.add(run.asOf(streaming)));
+    for (Run run : history.runs.values()) {
+      if (run.outline != null) {
+        runs.add(run.asOf(run.outline, streaming));
+      }
+    }
     return runs;
   }
 
   private static boolean isStreaming(@Nullable JsonNode type) {
     return type != null
         && "STREAMING".equalsIgnoreCase(type.path("processingType").stringValue(""));
-  }
-
-  /** The rows that a batch takes away and adds. */
-  private final class Rows {
-    private final Set<Subject> relinked = new HashSet<>();
-    private final Map<Long, Version> newVersions = new HashMap<>();
-    private final List<Subject> cleared = new ArrayList<>();
-    private final List<Subject> clearedVersions = new ArrayList<>();
-    private final List<Object[]> links = new ArrayList<>();
-    private final List<Object[]> spans = new ArrayList<>();
-    private final List<Subject> spansGoneOf = new ArrayList<>();
-    private final List<Integer> spansGone = new ArrayList<>();
-    private final List<Object[]> versions = new ArrayList<>();
-    private final List<Object[]> maps = new ArrayList<>();
-
-    void add(Subject owner, History history, JobLineage lineage) {
-      Written before = history.written;
-      var byValue = new HashMap<SpanValue, Integer>();
-      var links = new LinkedHashMap<LinkKey, Integer>();
-      var spans = new LinkedHashMap<Integer, SpanValue>();
-      int next =
-          before == null
-              ? 1
-              : before.spans().keySet().stream().mapToInt(span -> span).max().orElse(0) + 1;
-      for (HeldLink held : lineage.links()) {
-        var value = new SpanValue(held.declared(), held.version(), held.lastSeen(), held.until());
-        var key = new LinkKey(held.link(), held.firstSeen());
-        Integer span = byValue.get(value);
-        if (span == null) {
-          Integer old = before == null ? null : before.links().get(key);
-          span = old == null || spans.containsKey(old) ? next++ : old;
-          byValue.put(value, span);
-          spans.put(span, value);
-        }
-        links.put(key, span);
-      }
-      writeLinks(owner, before, links, spans);
-      if (owner.kind() == FactStore.JOB) {
-        writeVersions(owner, before, lineage.versions());
-      }
-      var described = new TreeSet<String>();
-      lineage.described().forEach(column -> described.add(column.reference()));
-      if (before == null
-          || !before.described().equals(described)
-          || before.gap() != lineage.gap()) {
-        maps.add(
-            new Object[] {
-              owner.kind(), owner.id(), described.toArray(String[]::new), lineage.gap()
-            });
-        relinked.add(owner);
-      }
-      var byHash = new HashMap<String, Version>();
-      lineage.versions().forEach(version -> byHash.put(version.hash(), version));
-      history.written = new Written(links, spans, byHash, described, lineage.gap());
-      history.weight = 1 + history.runs.size() + links.size();
-    }
-
-    private void writeLinks(
-        Subject owner,
-        @Nullable Written before,
-        Map<LinkKey, Integer> now,
-        Map<Integer, SpanValue> nowSpans) {
-      Map<LinkKey, Integer> then = before == null ? Map.of() : before.links();
-      Map<Integer, SpanValue> thenSpans = before == null ? Map.of() : before.spans();
-      boolean lost =
-          before == null
-              || then.entrySet().stream()
-                  .anyMatch(link -> !link.getValue().equals(now.get(link.getKey())));
-      if (lost) {
-        cleared.add(owner);
-      }
-      now.forEach(
-          (key, span) -> {
-            if (lost || !then.containsKey(key)) {
-              links.add(row(owner, key, span));
-              relinked.add(owner);
-            }
-          });
-      nowSpans.forEach(
-          (span, value) -> {
-            SpanValue old = lost ? null : thenSpans.get(span);
-            if (!value.equals(old)) {
-              spans.add(row(owner, span, value));
-              if (old == null || !Objects.equals(old.until(), value.until())) {
-                relinked.add(owner);
-              }
-            }
-          });
-      if (!lost) {
-        for (Integer span : thenSpans.keySet()) {
-          if (!nowSpans.containsKey(span)) {
-            spansGoneOf.add(owner);
-            spansGone.add(span);
-          }
-        }
-      } else if (before == null || !then.isEmpty()) {
-        relinked.add(owner);
-      }
-    }
-
-    private Object[] row(Subject owner, LinkKey key, int span) {
-      ColumnLink link = key.link();
-      return new Object[] {
-        owner.kind(),
-        owner.id(),
-        span,
-        facts.id(link.from().dataset()),
-        link.from().path(),
-        facts.id(link.to().dataset()),
-        link.to().path(),
-        link.flow().name(),
-        link.masking(),
-        StoredTime.of(key.firstSeen())
-      };
-    }
-
-    private Object[] row(Subject owner, int span, SpanValue value) {
-      return new Object[] {
-        owner.kind(),
-        owner.id(),
-        span,
-        value.declared(),
-        value.version(),
-        StoredTime.of(value.lastSeen()),
-        StoredTime.of(value.until())
-      };
-    }
-
-    private void writeVersions(Subject job, @Nullable Written before, List<Version> now) {
-      Map<String, Version> then = before == null ? Map.of() : before.versions();
-      boolean lost =
-          before == null
-              || then.keySet().stream()
-                  .anyMatch(hash -> now.stream().noneMatch(v -> v.hash().equals(hash)));
-      if (lost) {
-        clearedVersions.add(job);
-      }
-      for (Version version : now) {
-        Version old = then.get(version.hash());
-        if (lost || !version.equals(old)) {
-          versions.add(
-              new Object[] {
-                job.id(),
-                version.number(),
-                version.hash(),
-                StoredTime.of(version.firstRun()),
-                StoredTime.of(version.lastRun()),
-                version.changes().stream().map(StoredText::clean).toArray(String[]::new)
-              });
-        }
-        if (before != null && old == null) {
-          newVersions.put(job.id(), version);
-        }
-      }
-    }
-
-    void write() {
-      delete("link_row", cleared);
-      delete("link_span", cleared);
-      if (!spansGone.isEmpty()) {
-        jdbc.update(
-            "delete from link_span where (owner_kind, owner_id, span) in"
-                + " (select unnest(?), unnest(?), unnest(?))",
-            spansGoneOf.stream().map(owner -> (short) owner.kind()).toArray(Short[]::new),
-            spansGoneOf.stream().map(Subject::id).toArray(Long[]::new),
-            spansGone.toArray(Integer[]::new));
-      }
-      facts.batch(
-          "insert into link_span values (?, ?, ?, ?, ?, ?, ?)"
-              + " on conflict (owner_kind, owner_id, span) do update"
-              + " set declared = excluded.declared, version = excluded.version,"
-              + " last_seen = excluded.last_seen, until = excluded.until",
-          spans);
-      facts.batch("insert into link_row values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", links);
-      if (!clearedVersions.isEmpty()) {
-        jdbc.update(
-            "delete from job_version where job_id = any(?)",
-            (Object) clearedVersions.stream().map(Subject::id).toArray(Long[]::new));
-      }
-      facts.batch(
-          "insert into job_version (job_id, number, hash, first_run, last_run, changes)"
-              + " values (?, ?, ?, ?, ?, ?) on conflict (job_id, hash) do update"
-              + " set number = excluded.number, first_run = excluded.first_run,"
-              + " last_run = excluded.last_run, changes = excluded.changes",
-          versions);
-      facts.batch(
-          "insert into job_map (owner_kind, owner_id, described, gap) values (?, ?, ?, ?)"
-              + " on conflict (owner_kind, owner_id) do update"
-              + " set described = excluded.described, gap = excluded.gap",
-          maps);
-    }
-
-    private void delete(String table, List<Subject> owners) {
-      if (!owners.isEmpty()) {
-        jdbc.update(
-            "delete from "
-                + table
-                + " where (owner_kind, owner_id) in"
-                + " (select unnest(?), unnest(?))",
-            owners.stream().map(owner -> (short) owner.kind()).toArray(Short[]::new),
-            owners.stream().map(Subject::id).toArray(Long[]::new));
-      }
-    }
   }
 }

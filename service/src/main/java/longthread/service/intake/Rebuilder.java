@@ -269,7 +269,7 @@ class Rebuilder {
                 .filter(event -> event.block() == block && event.position() == position)
                 .forEach(firsts::add);
           },
-          (Object) byDigest.keySet().stream().map(FactStore::hex).toArray(byte[][]::new));
+          (Object) byDigest.keySet().stream().map(FactRows::bytes).toArray(byte[][]::new));
       return firsts;
     }
 

@@ -7,10 +7,10 @@ import java.sql.Timestamp;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import longthread.core.event.EventReader;
-import longthread.core.event.UnreadableEventException;
+import java.util.TreeMap;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import longthread.service.web.StoredText;
@@ -28,6 +28,7 @@ import org.springframework.web.bind.annotation.RestController;
 class RefusalController {
   private static final int MOST = 5_000;
   private static final int RETRIED_AT_ONCE = 500;
+  private static final long LARGEST = Long.MAX_VALUE; // its size was judged when it came
 
   /**
    * A refusal.
@@ -103,7 +104,7 @@ class RefusalController {
                     mended,
                     MOST),
                 most);
-    var problems = new java.util.TreeMap<String, Integer>();
+    var problems = new TreeMap<String, Integer>();
     jdbc.query(
         "select problem, count(*) from refused_event where " + OPEN + " group by 1",
         row -> {
@@ -114,8 +115,8 @@ class RefusalController {
 
   @GetMapping("/api/v1/intake/refused/{id}")
   RefusedDetail one(@PathVariable long id) {
-    byte[] bytes = bytes(id);
-    Refused refusal = jdbc.queryForObject(COLUMNS + " where id = ?", (row, n) -> row(row), id);
+    byte[] bytes = bytes(List.of(id)).get(id);
+    Refused refusal = known(id);
     return new RefusedDetail(
         refusal,
         bytes == null ? null : new String(bytes, StandardCharsets.UTF_8),
@@ -125,7 +126,7 @@ class RefusalController {
   /** Tries one refused event again, by the rules that hold now. */
   @PostMapping("/api/v1/intake/refused/{id}/retry")
   Retried retry(@PathVariable long id) {
-    bytes(id); // says so if there is none
+    known(id);
     return retry(List.of(id));
   }
 
@@ -160,44 +161,48 @@ class RefusalController {
   }
 
   private Retried retry(List<Long> ids) {
+    Map<Long, byte[]> bytes = bytes(ids);
     var good = new ArrayList<EventLog.Item>();
-    var goodIds = new ArrayList<Long>();
     var refused = new ArrayList<StillRefused>();
+    Timestamp now = Timestamp.from(clock.instant());
+    var outcomes = new ArrayList<Object[]>();
     for (long id : ids) {
-      byte[] bytes = bytes(id);
-      if (bytes == null) {
+      EventLog.Item item = bytes.containsKey(id) ? EventLog.Item.of(bytes.get(id), LARGEST) : null;
+      if (item == null) {
         refused.add(new StillRefused(id, "aged", "its bytes are no longer kept"));
-        continue;
-      }
-      try {
-        EventReader.check(bytes);
-        good.add(EventLog.Item.accepted(bytes));
-        goodIds.add(id);
-      } catch (UnreadableEventException e) {
-        refused.add(new StillRefused(id, e.problem(), e.reason()));
+      } else if (item.refusal() != null) {
+        refused.add(new StillRefused(id, item.refusal().problem(), item.refusal().reason()));
+      } else {
+        good.add(item);
+        outcomes.add(new Object[] {now, "accepted", id});
       }
     }
     long block = good.isEmpty() ? 0 : log.append(good, "retry").block();
-    Timestamp now = Timestamp.from(clock.instant());
-    var outcomes = new ArrayList<Object[]>();
-    goodIds.forEach(id -> outcomes.add(new Object[] {now, "accepted", id}));
     refused.forEach(
         still -> outcomes.add(new Object[] {now, StoredText.clean(still.reason()), still.id()}));
     jdbc.batchUpdate("update refused_event set retried_at = ?, outcome = ? where id = ?", outcomes);
     return new Retried(ids.size(), good.size(), refused, "" + block);
   }
 
-  /** The bytes as received; null once they are aged. */
-  private byte @Nullable [] bytes(long id) {
-    List<byte[]> found =
-        jdbc.query(
-            "select b.body, r.position from refused_event r left join event_block b"
-                + " on b.id = r.block_id where r.id = ?",
-            (row, n) -> {
-              byte[] body = row.getBytes(1);
-              return body == null ? new byte[0] : Packed.entries(body).get(row.getInt(2)).bytes();
-            },
-            id);
+  /** The bytes of refused events as received, by id; without those that are aged. */
+  private Map<Long, byte[]> bytes(List<Long> ids) {
+    var bytes = new HashMap<Long, byte[]>();
+    var opened = new HashMap<Long, List<Packed.Entry>>();
+    jdbc.query(
+        "select r.id, r.position, b.id, b.body from refused_event r join event_block b"
+            + " on b.id = r.block_id where r.id = any(?) and b.body is not null",
+        row -> {
+          byte[] body = row.getBytes(4);
+          List<Packed.Entry> entries =
+              opened.computeIfAbsent(row.getLong(3), block -> Packed.entries(body));
+          bytes.put(row.getLong(1), entries.get(row.getInt(2)).bytes());
+        },
+        (Object) ids.toArray(Long[]::new));
+    return bytes;
+  }
+
+  private Refused known(long id) {
+    List<Refused> found = jdbc.query(COLUMNS + " where id = ?", (row, n) -> row(row), id);
     if (found.isEmpty()) {
       throw new ProblemException(
           HttpStatus.NOT_FOUND,
@@ -205,7 +210,7 @@ class RefusalController {
           "There is no such refusal",
           "no refusal has the number " + id + "; GET /api/v1/intake/refused lists them");
     }
-    return found.get(0).length == 0 ? null : found.get(0);
+    return found.get(0);
   }
 
   private static Refused row(ResultSet row) throws SQLException {

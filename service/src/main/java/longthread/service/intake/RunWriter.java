@@ -7,6 +7,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.Collections;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -15,14 +16,12 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
-import java.util.function.ToLongFunction;
 import java.util.stream.Collectors;
+import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.event.CanonicalJson;
 import longthread.core.history.Fingerprint;
 import longthread.core.history.RunState;
-import longthread.service.catalog.RunReader;
-import longthread.service.intake.FactStore.RunKey;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
@@ -91,20 +90,24 @@ final class RunWriter {
   private static final int LONGEST_KEY_TEXT = 300;
 
   private final JdbcTemplate jdbc;
-  private final FactStore facts;
+  private final NameIds ids;
+  private final CurrentFacets current;
 
-  RunWriter(JdbcTemplate jdbc, FactStore facts) {
+  RunWriter(JdbcTemplate jdbc, NameIds ids, CurrentFacets current) {
     this.jdbc = jdbc;
-    this.facts = facts;
+    this.ids = ids;
+    this.current = current;
   }
 
-  /** A run as far as the history of its job needs it, and the job that started it. */
-  record Written(
-      Instant start,
-      @Nullable String code,
-      boolean completed,
-      boolean reported,
-      @Nullable String parentJob) {}
+  /** A run as far as the history of its job needs it. */
+  record Outline(Instant start, @Nullable String code, boolean completed, boolean reported) {}
+
+  /**
+   * What was written of runs.
+   *
+   * @param parents the jobs that started any of them
+   */
+  record Written(Map<RunKey, Outline> runs, Set<String> parents) {}
 
   private record FacetOfRun(int role, long dataset, String key, JsonNode value, Instant at) {}
 
@@ -178,7 +181,7 @@ final class RunWriter {
         },
         (Object) runs);
     Map<String, JsonNode> values =
-        facts.values(rows.stream().map(Row::digest).collect(Collectors.toSet()));
+        current.values(rows.stream().map(Row::digest).collect(Collectors.toSet()));
     for (Row row : rows) {
       RunFacts run = found.get(row.run());
       if (run != null) {
@@ -204,9 +207,10 @@ final class RunWriter {
   }
 
   /** Writes the rows of these runs. */
-  Map<RunKey, Written> writeRuns(Map<RunKey, RunFacts> runs) {
+  Written writeRuns(Map<RunKey, RunFacts> runs) {
     var rows = new ArrayList<Object[]>();
-    var written = new LinkedHashMap<RunKey, Written>();
+    var written = new LinkedHashMap<RunKey, Outline>();
+    var parents = new HashSet<String>();
     runs.forEach(
         (key, run) -> {
           Moments moments = run.moments;
@@ -250,15 +254,17 @@ final class RunWriter {
               });
           written.put(
               key,
-              new Written(
+              new Outline(
                   Objects.requireNonNull(moments.start),
                   code,
                   state == RunState.COMPLETED,
-                  moments.running != null,
-                  parentJob(parent)));
+                  moments.running != null));
+          if (parentJob(parent) != null) {
+            parents.add(parentJob(parent));
+          }
         });
-    facts.batch(UPSERT, rows);
-    return written;
+    jdbc.batchUpdate(UPSERT, rows);
+    return new Written(written, parents);
   }
 
   private static @Nullable UUID parentRun(@Nullable JsonNode parent) {
@@ -314,7 +320,8 @@ final class RunWriter {
     Long total = null;
     for (FacetOfRun facet : run.facets) {
       JsonNode number = facet.value().path(member);
-      Long whole = facet.role() == role && facet.key().equals(key) ? RunReader.whole(number) : null;
+      Long whole =
+          facet.role() == role && facet.key().equals(key) ? CanonicalJson.whole(number) : null;
       if (whole != null) {
         total = (total == null ? 0 : total) + whole;
       }
@@ -344,9 +351,10 @@ final class RunWriter {
    * the tests of a run. Tests of a run that read one dataset are about that dataset; else they are
    * the job's own.
    *
-   * @param onlyInput the dataset that a run reads, if it reads one; else 0
+   * @param onlyInputs the dataset that a run reads, of those runs that read one
    */
-  void writeChecks(Map<RunKey, RunFacts> runs, ToLongFunction<RunKey> onlyInput) {
+  void writeChecks(Map<RunKey, RunFacts> runs, Map<RunKey, DatasetName> onlyInputs) {
+    ids.internDatasets(onlyInputs.values());
     var rows = new LinkedHashMap<List<Object>, Object[]>();
     runs.forEach(
         (key, run) -> {
@@ -356,7 +364,8 @@ final class RunWriter {
             boolean ofRun = facet.role() == FactStore.OF_RUN && facet.key().equals("test");
             for (JsonNode check : facet.value().path(onInput ? "assertions" : "tests")) {
               if (onInput || ofRun) {
-                long dataset = onInput ? facet.dataset() : onlyInput.applyAsLong(key);
+                DatasetName only = onlyInputs.get(key);
+                long dataset = onInput ? facet.dataset() : only == null ? 0 : ids.id(only);
                 Object[] row = checkRow(key, dataset, facet, check);
                 rows.put(Arrays.asList(row).subList(0, 5), row);
               }
@@ -375,7 +384,7 @@ final class RunWriter {
           checked.stream().map(RunKey::run).toArray(UUID[]::new),
           checked.stream().map(RunKey::job).toArray(Long[]::new));
     }
-    facts.batch(
+    jdbc.batchUpdate(
         "insert into check_result (run_id, job_id, dataset_id, name, column_path, at, status,"
             + " severity, detail, expected, actual, content, content_type)"
             + " values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)",
@@ -383,22 +392,24 @@ final class RunWriter {
   }
 
   private static Object[] checkRow(RunKey key, long dataset, FacetOfRun facet, JsonNode check) {
-    String assertion = text(check, "assertion", text(check, "type", "check"));
-    String content = text(check, "content", null);
+    String assertion = check.path("assertion").stringValue(check.path("type").stringValue("check"));
+    String content = check.path("content").stringValue(null);
     return new Object[] {
       key.run(),
       key.job(),
       dataset,
-      shown(text(check, "name", assertion)),
-      shown(text(check, "column", text(check.path("params"), "column", ""))),
+      StoredText.clean(check.path("name").stringValue(assertion), LONGEST_KEY_TEXT),
+      StoredText.clean(
+          check.path("column").stringValue(check.path("params").path("column").stringValue("")),
+          LONGEST_KEY_TEXT),
       StoredTime.of(facet.at()),
       status(check),
-      cleaned(text(check, "severity", null)),
-      cleaned(text(check, "description", null)),
-      cleaned(text(check, "expected", null)),
-      cleaned(text(check, "actual", null)),
+      cleaned(check.path("severity").stringValue(null)),
+      cleaned(check.path("description").stringValue(null)),
+      cleaned(check.path("expected").stringValue(null)),
+      cleaned(check.path("actual").stringValue(null)),
       content == null ? null : StoredText.packed(content),
-      cleaned(text(check, "contentType", null))
+      cleaned(check.path("contentType").stringValue(null))
     };
   }
 
@@ -407,21 +418,11 @@ final class RunWriter {
     if (check.path("success").isBoolean()) {
       return check.path("success").booleanValue() ? "pass" : "fail";
     }
-    String word = text(check, "status", "skip").toLowerCase(Locale.ROOT);
+    String word = check.path("status").stringValue("skip").toLowerCase(Locale.ROOT);
     return word.startsWith("pass") ? "pass" : word.startsWith("fail") ? "fail" : "skip";
-  }
-
-  private static String text(JsonNode node, String member, @Nullable String otherwise) {
-    return node.path(member).isString() ? node.path(member).stringValue() : otherwise;
   }
 
   private static @Nullable String cleaned(@Nullable String text) {
     return text == null ? null : StoredText.clean(text);
-  }
-
-  /** A text that is part of a key, and so no longer than an index can hold. */
-  private static String shown(String text) {
-    String clean = StoredText.clean(text);
-    return clean.length() <= LONGEST_KEY_TEXT ? clean : clean.substring(0, LONGEST_KEY_TEXT);
   }
 }

@@ -7,9 +7,6 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.atomic.AtomicLong;
-import longthread.core.event.EventReader;
-import longthread.core.event.UnreadableEventException;
 import longthread.service.web.ProblemException;
 import org.apache.kafka.clients.consumer.ConsumerRecord;
 import org.apache.kafka.clients.consumer.ConsumerRecords;
@@ -23,10 +20,12 @@ import org.apache.kafka.common.serialization.ByteArrayDeserializer;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.boot.context.properties.bind.Bindable;
+import org.springframework.boot.context.properties.bind.Binder;
 import org.springframework.context.event.EventListener;
-import org.springframework.core.env.ConfigurableEnvironment;
-import org.springframework.core.env.EnumerablePropertySource;
+import org.springframework.core.env.Environment;
 import org.springframework.stereotype.Component;
 
 /**
@@ -40,21 +39,23 @@ import org.springframework.stereotype.Component;
 @Component
 class TopicReader {
   private static final Logger LOG = LoggerFactory.getLogger(TopicReader.class);
-  private static final String SETTINGS = "longthread.kafka.client.";
-  private static final String SETTINGS_ENVIRONMENT = "LONGTHREAD_KAFKA_CLIENT_";
   private static final Duration POLL = Duration.ofMillis(500);
   private static final long PAUSE_MILLIS = 1_000;
 
   private final EventLog log;
-  private final ConfigurableEnvironment environment;
-  private final AtomicLong taken = new AtomicLong();
+  private final Environment environment;
+  private final long largestEvent;
   private final Thread thread = new Thread(this::readForEver, "topic-reader");
   private volatile @Nullable KafkaConsumer<byte[], byte[]> consumer;
   private volatile boolean stopping;
 
-  TopicReader(EventLog log, ConfigurableEnvironment environment) {
+  TopicReader(
+      EventLog log,
+      Environment environment,
+      @Value("${longthread.intake.largest-event}") long largestEvent) {
     this.log = log;
     this.environment = environment;
+    this.largestEvent = largestEvent;
   }
 
   @EventListener(ApplicationReadyEvent.class)
@@ -75,34 +76,27 @@ class TopicReader {
     thread.join(5_000);
   }
 
-  /** How many records were taken since the start, refused ones counted. */
-  long taken() {
-    return taken.get();
-  }
-
   private String setting(String name, String otherwise) {
     return environment.getProperty("longthread.kafka." + name, otherwise);
   }
 
-  private Map<String, Object> settings() {
+  /** The settings of the client that reads. */
+  Map<String, Object> settings() {
     var settings = new HashMap<String, Object>();
-    settings.put("bootstrap.servers", setting("bootstrap", ""));
-    settings.put("group.id", setting("group", "longthread"));
-    settings.put("enable.auto.commit", "false");
     settings.put("auto.offset.reset", "earliest");
     settings.put("max.poll.records", "500");
     settings.put("session.timeout.ms", "10000"); // another replica goes on soon after one dies
     settings.put("heartbeat.interval.ms", "3000");
+    // Whatever else a cluster asks for, such as TLS and credentials, is passed on as it is named.
+    settings.putAll(
+        Binder.get(environment)
+            .bind("longthread.kafka.client", Bindable.mapOf(String.class, String.class))
+            .orElse(Map.of()));
+    settings.put("bootstrap.servers", setting("bootstrap", ""));
+    settings.put("group.id", setting("group", "longthread"));
+    settings.put("enable.auto.commit", "false"); // only what is durable is committed
     settings.put("key.deserializer", ByteArrayDeserializer.class.getName());
     settings.put("value.deserializer", ByteArrayDeserializer.class.getName());
-    // Whatever else a cluster asks for, such as TLS and credentials, is passed on as it is named.
-    environment.getPropertySources().stream()
-        .filter(source -> source instanceof EnumerablePropertySource)
-        .flatMap(source -> Arrays.stream(((EnumerablePropertySource<?>) source).getPropertyNames()))
-        .filter(name -> name.startsWith(SETTINGS))
-        .forEach(
-            name ->
-                settings.put(name.substring(SETTINGS.length()), environment.getProperty(name, "")));
     return settings;
   }
 
@@ -135,7 +129,6 @@ class TopicReader {
       keep(open, partition, some);
       long next = some.get(some.size() - 1).offset() + 1;
       open.commitSync(Map.of(partition, new OffsetAndMetadata(next)));
-      taken.addAndGet(some.size());
     }
   }
 
@@ -147,7 +140,7 @@ class TopicReader {
     var items = new ArrayList<EventLog.Item>();
     for (ConsumerRecord<byte[], byte[]> record : records) {
       if (record.value() != null) { // a null value only deletes a key of a compacted topic
-        items.add(checked(record.value()));
+        items.add(EventLog.Item.of(record.value(), largestEvent));
       }
     }
     while (!items.isEmpty()) {
@@ -165,15 +158,6 @@ class TopicReader {
         open.poll(Duration.ZERO);
         open.resume(open.assignment());
       }
-    }
-  }
-
-  private static EventLog.Item checked(byte[] bytes) {
-    try {
-      EventReader.check(bytes);
-      return EventLog.Item.accepted(bytes);
-    } catch (UnreadableEventException e) {
-      return EventLog.Item.refused(bytes, new EventLog.Refusal(e.problem(), e.reason()));
     }
   }
 

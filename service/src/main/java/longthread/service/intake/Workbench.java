@@ -23,7 +23,6 @@ final class Workbench implements AutoCloseable {
   private final SingleConnectionDataSource source;
   final JdbcTemplate jdbc;
   final TransactionTemplate transactions;
-  final FactStore facts;
   final CatalogWriter catalog;
   final EmitterWriter emitters;
   final Stages stages;
@@ -32,15 +31,8 @@ final class Workbench implements AutoCloseable {
     source = new SingleConnectionDataSource(connection, true);
     jdbc = new JdbcTemplate(source);
     transactions = new TransactionTemplate(new JdbcTransactionManager(source));
-    facts = new FactStore(jdbc);
     stages = new Stages(meters);
-    catalog =
-        new CatalogWriter(
-            facts,
-            new RunWriter(jdbc, facts),
-            new JobWriter(jdbc, facts),
-            new CardWriter(jdbc, facts),
-            stages);
+    catalog = new CatalogWriter(jdbc, stages);
     emitters = new EmitterWriter(jdbc);
   }
 

@@ -44,6 +44,12 @@ public final class StoredText {
     return CanonicalJson.MAPPER.readValue(text(packed), Card.class);
   }
 
+  /** The text cleaned, and cut to so many characters, as an index or a list can hold it. */
+  public static String clean(String text, int most) {
+    String clean = clean(text);
+    return clean.length() <= most ? clean : clean.substring(0, most);
+  }
+
   /** The text without U+0000, which PostgreSQL refuses, and without halves of surrogate pairs. */
   public static String clean(String text) {
     var out = new StringBuilder(text.length());

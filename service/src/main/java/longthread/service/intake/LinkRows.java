@@ -1,0 +1,257 @@
+package longthread.service.intake;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.SortedSet;
+import java.util.TreeSet;
+import longthread.core.event.ColumnLink;
+import longthread.core.history.JobLineage;
+import longthread.core.history.JobLineage.HeldLink;
+import longthread.core.history.JobLineage.Version;
+import longthread.service.web.StoredText;
+import org.jspecify.annotations.Nullable;
+import org.springframework.jdbc.core.JdbcTemplate;
+
+/**
+ * What differs between the lineage that the tables hold of some owners and the one they have now,
+ * as rows that a batch takes away and adds.
+ *
+ * <p>Links that were seen last together share a span: another run of the same sort moves that one
+ * row. A span keeps its number while its links stay together.
+ */
+final class LinkRows {
+  private record SpanValue(
+      boolean declared, String version, Instant lastSeen, @Nullable Instant until) {}
+
+  private record LinkKey(ColumnLink link, Instant firstSeen) {}
+
+  /** What the tables hold of an owner. */
+  record Held(
+      Map<LinkKey, Integer> links,
+      Map<Integer, SpanValue> spans,
+      Map<String, Version> versions,
+      SortedSet<String> described,
+      boolean gap) {
+    static final Held NOTHING = new Held(Map.of(), Map.of(), Map.of(), new TreeSet<>(), false);
+  }
+
+  private final NameIds ids;
+  private final Set<Subject> relinked = new HashSet<>();
+  private final Map<Subject, Version> newVersions = new HashMap<>();
+  private final List<Subject> cleared = new ArrayList<>();
+  private final List<Subject> clearedVersions = new ArrayList<>();
+  private final List<Object[]> links = new ArrayList<>();
+  private final List<Object[]> spans = new ArrayList<>();
+  private final List<Subject> spansGoneOf = new ArrayList<>();
+  private final List<Integer> spansGone = new ArrayList<>();
+  private final List<Object[]> versions = new ArrayList<>();
+  private final List<Object[]> maps = new ArrayList<>();
+
+  LinkRows(NameIds ids) {
+    this.ids = ids;
+  }
+
+  /** The owners whose links or column map changed. */
+  Set<Subject> relinked() {
+    return relinked;
+  }
+
+  /** The versions that jobs got that had others before. */
+  Map<Subject, Version> newVersions() {
+    return newVersions;
+  }
+
+  /**
+   * Adds an owner's lineage; returns what the tables hold of it once the rows are written.
+   *
+   * @param held what they hold now; null if that is not known, so that all is written anew
+   */
+  Held add(Subject owner, @Nullable Held held, JobLineage lineage) {
+    Held before = held == null ? Held.NOTHING : held;
+    var byValue = new HashMap<SpanValue, Integer>();
+    var links = new LinkedHashMap<LinkKey, Integer>();
+    var spans = new LinkedHashMap<Integer, SpanValue>();
+    int next = before.spans().keySet().stream().mapToInt(span -> span).max().orElse(0) + 1;
+    for (HeldLink link : lineage.links()) {
+      var value = new SpanValue(link.declared(), link.version(), link.lastSeen(), link.until());
+      var key = new LinkKey(link.link(), link.firstSeen());
+      Integer span = byValue.get(value);
+      if (span == null) {
+        Integer old = before.links().get(key);
+        span = old == null || spans.containsKey(old) ? next++ : old;
+        byValue.put(value, span);
+        spans.put(span, value);
+      }
+      links.put(key, span);
+    }
+    addLinks(owner, held == null, before, links, spans);
+    if (owner.isJob()) {
+      addVersions(owner, held == null, before.versions(), lineage.versions());
+    }
+    var described = new TreeSet<String>();
+    lineage.described().forEach(column -> described.add(column.reference()));
+    if (held == null || !before.described().equals(described) || before.gap() != lineage.gap()) {
+      maps.add(
+          new Object[] {owner.kind(), owner.id(), described.toArray(String[]::new), lineage.gap()});
+      relinked.add(owner);
+    }
+    var byHash = new HashMap<String, Version>();
+    lineage.versions().forEach(version -> byHash.put(version.hash(), version));
+    return new Held(links, spans, byHash, described, lineage.gap());
+  }
+
+  private void addLinks(
+      Subject owner,
+      boolean unknown,
+      Held before,
+      Map<LinkKey, Integer> now,
+      Map<Integer, SpanValue> nowSpans) {
+    Map<LinkKey, Integer> then = before.links();
+    Map<Integer, SpanValue> thenSpans = before.spans();
+    boolean lost =
+        unknown
+            || then.entrySet().stream()
+                .anyMatch(link -> !link.getValue().equals(now.get(link.getKey())));
+    if (lost) {
+      cleared.add(owner);
+    }
+    now.forEach(
+        (key, span) -> {
+          if (lost || !then.containsKey(key)) {
+            links.add(row(owner, key, span));
+            relinked.add(owner);
+          }
+        });
+    nowSpans.forEach(
+        (span, value) -> {
+          SpanValue old = lost ? null : thenSpans.get(span);
+          if (!value.equals(old)) {
+            spans.add(row(owner, span, value));
+            if (old == null || !Objects.equals(old.until(), value.until())) {
+              relinked.add(owner);
+            }
+          }
+        });
+    if (!lost) {
+      for (Integer span : thenSpans.keySet()) {
+        if (!nowSpans.containsKey(span)) {
+          spansGoneOf.add(owner);
+          spansGone.add(span);
+        }
+      }
+    } else {
+      relinked.add(owner);
+    }
+  }
+
+  private Object[] row(Subject owner, LinkKey key, int span) {
+    ColumnLink link = key.link();
+    return new Object[] {
+      owner.kind(),
+      owner.id(),
+      span,
+      ids.id(link.from().dataset()),
+      link.from().path(),
+      ids.id(link.to().dataset()),
+      link.to().path(),
+      link.flow().name(),
+      link.masking(),
+      StoredTime.of(key.firstSeen())
+    };
+  }
+
+  private Object[] row(Subject owner, int span, SpanValue value) {
+    return new Object[] {
+      owner.kind(),
+      owner.id(),
+      span,
+      value.declared(),
+      value.version(),
+      StoredTime.of(value.lastSeen()),
+      StoredTime.of(value.until())
+    };
+  }
+
+  private void addVersions(
+      Subject job, boolean unknown, Map<String, Version> then, List<Version> now) {
+    boolean lost =
+        unknown
+            || then.keySet().stream()
+                .anyMatch(hash -> now.stream().noneMatch(v -> v.hash().equals(hash)));
+    if (lost) {
+      clearedVersions.add(job);
+    }
+    for (Version version : now) {
+      Version old = then.get(version.hash());
+      if (lost || !version.equals(old)) {
+        versions.add(
+            new Object[] {
+              job.id(),
+              version.number(),
+              version.hash(),
+              StoredTime.of(version.firstRun()),
+              StoredTime.of(version.lastRun()),
+              version.changes().stream().map(StoredText::clean).toArray(String[]::new)
+            });
+      }
+      if (!unknown && old == null) {
+        newVersions.put(job, version);
+      }
+    }
+  }
+
+  void write(JdbcTemplate jdbc) {
+    delete(jdbc, "link_row", cleared);
+    delete(jdbc, "link_span", cleared);
+    if (!spansGone.isEmpty()) {
+      jdbc.update(
+          "delete from link_span where (owner_kind, owner_id, span) in"
+              + " (select unnest(?), unnest(?), unnest(?))",
+          spansGoneOf.stream().map(owner -> (short) owner.kind()).toArray(Short[]::new),
+          spansGoneOf.stream().map(Subject::id).toArray(Long[]::new),
+          spansGone.toArray(Integer[]::new));
+    }
+    jdbc.batchUpdate(
+        "insert into link_span values (?, ?, ?, ?, ?, ?, ?)"
+            + " on conflict (owner_kind, owner_id, span) do update"
+            + " set declared = excluded.declared, version = excluded.version,"
+            + " last_seen = excluded.last_seen, until = excluded.until",
+        spans);
+    jdbc.batchUpdate("insert into link_row values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", links);
+    if (!clearedVersions.isEmpty()) {
+      jdbc.update(
+          "delete from job_version where job_id = any(?)",
+          (Object) clearedVersions.stream().map(Subject::id).toArray(Long[]::new));
+    }
+    jdbc.batchUpdate(
+        "insert into job_version (job_id, number, hash, first_run, last_run, changes)"
+            + " values (?, ?, ?, ?, ?, ?) on conflict (job_id, hash) do update"
+            + " set number = excluded.number, first_run = excluded.first_run,"
+            + " last_run = excluded.last_run, changes = excluded.changes",
+        versions);
+    jdbc.batchUpdate(
+        "insert into job_map (owner_kind, owner_id, described, gap) values (?, ?, ?, ?)"
+            + " on conflict (owner_kind, owner_id) do update"
+            + " set described = excluded.described, gap = excluded.gap",
+        maps);
+  }
+
+  private static void delete(JdbcTemplate jdbc, String table, List<Subject> owners) {
+    if (!owners.isEmpty()) {
+      jdbc.update(
+          "delete from "
+              + table
+              + " where (owner_kind, owner_id) in"
+              + " (select unnest(?), unnest(?))",
+          owners.stream().map(owner -> (short) owner.kind()).toArray(Short[]::new),
+          owners.stream().map(Subject::id).toArray(Long[]::new));
+    }
+  }
+}
