@@ -1,0 +1,129 @@
+package longthread.core.sql;
+
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+import net.sf.jsqlparser.expression.BinaryExpression;
+import net.sf.jsqlparser.expression.Expression;
+import net.sf.jsqlparser.parser.ASTNodeAccess;
+import net.sf.jsqlparser.parser.Node;
+import net.sf.jsqlparser.parser.Token;
+import org.jspecify.annotations.Nullable;
+
+/** What the readers of one statement share: its text, the dialect, and what was found so far. */
+final class Context {
+  private final String text;
+  private final Span span;
+  private final Dialect dialect;
+  private final Functions functions;
+  private final ScriptTables tables;
+  private final Repaired repaired;
+  private final List<SqlProblem> problems = new ArrayList<>();
+  private final Set<Relation> steps = new LinkedHashSet<>();
+  private int unnamed;
+
+  /**
+   * @param text the whole script as given
+   * @param span where in it the statement stands
+   */
+  Context(
+      String text,
+      Span span,
+      Dialect dialect,
+      Functions functions,
+      ScriptTables tables,
+      Repaired repaired) {
+    this.text = text;
+    this.span = span;
+    this.dialect = dialect;
+    this.functions = functions;
+    this.tables = tables;
+    this.repaired = repaired;
+  }
+
+  Dialect dialect() {
+    return dialect;
+  }
+
+  Functions functions() {
+    return functions;
+  }
+
+  ScriptTables tables() {
+    return tables;
+  }
+
+  Repaired repaired() {
+    return repaired;
+  }
+
+  /** Where the statement stands in the script. */
+  Span span() {
+    return span;
+  }
+
+  List<SqlProblem> problems() {
+    return problems;
+  }
+
+  Set<Relation> steps() {
+    return steps;
+  }
+
+  Relation step(Relation relation) {
+    steps.add(relation);
+    return relation;
+  }
+
+  int nextUnnamed() {
+    return ++unnamed;
+  }
+
+  void problem(String what, @Nullable Span at) {
+    var problem = new SqlProblem(what, at == null ? span : at);
+    if (!problems.contains(problem)) {
+      problems.add(problem);
+    }
+  }
+
+  String textOf(Span at) {
+    return at.of(text);
+  }
+
+  Ident ident(String raw) {
+    return Ident.of(raw, dialect);
+  }
+
+  /** Where a node stands in the script; null if the parser did not note it. */
+  @Nullable Span spanOf(@Nullable Object node) {
+    if (node instanceof ASTNodeAccess access && access.getASTNode() != null) {
+      Node ast = access.getASTNode();
+      Token first = ast.jjtGetFirstToken();
+      Token last = ast.jjtGetLastToken();
+      if (first != null && last != null && last.absoluteEnd >= first.absoluteBegin) {
+        // The parser counts from 1, and its end is the one after the last character.
+        int start = first.absoluteBegin - 1;
+        int end = last.absoluteEnd - 1;
+        if (start >= 0 && end >= start) {
+          int from = repaired.toSource(start);
+          return new Span(from, Math.max(from, repaired.toSource(end)));
+        }
+      }
+    }
+    if (node instanceof BinaryExpression both) {
+      Span left = spanOf(both.getLeftExpression());
+      Span right = spanOf(both.getRightExpression());
+      return left == null ? right : right == null ? left : left.or(right);
+    }
+    if (node instanceof Iterable<?> list) {
+      Span all = null;
+      for (Object item : list) {
+        Span one = item instanceof Expression ? spanOf(item) : null;
+        all = all == null ? one : one == null ? all : all.or(one);
+      }
+      return all;
+    }
+    return null;
+  }
+}

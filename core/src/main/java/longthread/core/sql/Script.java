@@ -1,0 +1,236 @@
+package longthread.core.sql;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Set;
+import longthread.core.sql.Lexer.Sort;
+import longthread.core.sql.Lexer.Token;
+
+/**
+ * A text of several statements, cut apart. Bodies of procedures are cut into their statements too,
+ * and the words that steer a procedure (IF … THEN, LOOP, BEGIN, END) are left out.
+ */
+final class Script {
+  /**
+   * A statement.
+   *
+   * @param tokens without comments
+   * @param routine whether it stands in the body of a procedure
+   */
+  record Piece(Span span, List<Token> tokens, boolean routine) {}
+
+  private static final Set<String> ENDS_CONDITION = Set.of("then", "loop", "do");
+  private static final Set<String> ROUTINES = Set.of("procedure", "function", "trigger", "package");
+  private static final Set<String> AFTER_TRANSACTION =
+      Set.of("transaction", "work", "tran", "isolation", "read", "deferrable", "immediate");
+
+  private final String text;
+  private final Dialect dialect;
+  private final List<Piece> pieces = new ArrayList<>();
+
+  private Script(String text, Dialect dialect) {
+    this.text = text;
+    this.dialect = dialect;
+  }
+
+  /** The statements of a text in order, in time linear in its length. */
+  static List<Piece> pieces(String text, Dialect dialect) {
+    var script = new Script(text, dialect);
+    script.cut(0, text.length(), false);
+    return script.pieces;
+  }
+
+  private void cut(int start, int end, boolean routine) {
+    var current = new ArrayList<Token>();
+    int depth = 0;
+    boolean routineHead = false;
+    boolean inRoutine = routine;
+    List<Token> tokens = Lexer.tokens(text, start, end, dialect);
+    for (int i = 0; i < tokens.size(); i++) {
+      Token token = tokens.get(i);
+      if (token.sort() == Sort.COMMENT) {
+        continue;
+      }
+      String word = token.sort() == Sort.WORD ? word(token) : "";
+      if (token.sort() == Sort.SYMBOL) {
+        char symbol = text.charAt(token.start());
+        depth = symbol == '(' ? depth + 1 : symbol == ')' ? Math.max(0, depth - 1) : depth;
+        boolean slash = symbol == '/' && isAlone(token);
+        if (symbol == ';' || slash) {
+          emit(current, inRoutine);
+          current = new ArrayList<>();
+          depth = 0;
+          routineHead = false;
+          continue;
+        }
+      }
+      if (word.equals("go") && isAlone(token)) {
+        emit(current, inRoutine);
+        current = new ArrayList<>();
+        routineHead = false;
+        inRoutine = routine;
+        continue;
+      }
+      routineHead |= ROUTINES.contains(word) && isCreate(current);
+      if (depth == 0 && word.equals("begin") && (current.isEmpty() || routineHead)) {
+        if (!opensTransaction(tokens, i)) {
+          current = new ArrayList<>();
+          inRoutine = inRoutine || routineHead;
+          routineHead = false;
+          continue;
+        }
+      }
+      if (depth == 0 && ENDS_CONDITION.contains(word) && isSteering(current)) {
+        current = new ArrayList<>();
+        continue;
+      }
+      if (current.isEmpty()
+          && (word.equals("else") || word.equals("loop") || word.equals("repeat"))) {
+        continue;
+      }
+      current.add(token);
+    }
+    emit(current, inRoutine);
+  }
+
+  private boolean opensTransaction(List<Token> tokens, int begin) {
+    for (int i = begin + 1; i < tokens.size(); i++) {
+      Token next = tokens.get(i);
+      if (next.sort() == Sort.COMMENT) {
+        continue;
+      }
+      boolean semicolon = next.sort() == Sort.SYMBOL && text.charAt(next.start()) == ';';
+      return semicolon || AFTER_TRANSACTION.contains(word(next));
+    }
+    return true;
+  }
+
+  private boolean isCreate(List<Token> current) {
+    return !current.isEmpty() && (is(current.get(0), "create") || is(current.get(0), "alter"));
+  }
+
+  /** Whether a statement so far is the condition of an IF, a loop or a handler. */
+  private boolean isSteering(List<Token> current) {
+    if (current.isEmpty()) {
+      return false;
+    }
+    return switch (word(current.get(0))) {
+      case "if", "elsif", "elseif", "while", "for", "foreach", "exception", "when" -> true;
+      default -> false;
+    };
+  }
+
+  private boolean isAlone(Token token) {
+    return blankUntil(token.start() - 1, -1) && blankUntil(token.end(), 1);
+  }
+
+  private boolean blankUntil(int from, int step) {
+    for (int i = from; i >= 0 && i < text.length(); i += step) {
+      char c = text.charAt(i);
+      if (c == '\n') {
+        return true;
+      }
+      if (!Character.isWhitespace(c)) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  private void emit(List<Token> tokens, boolean routine) {
+    if (tokens.isEmpty() || is(tokens.get(0), "end")) {
+      return;
+    }
+    for (Token token : tokens) {
+      boolean holder = is(tokens.get(0), "do") || isCreate(tokens);
+      if (token.sort() == Sort.BODY && holder) {
+        int tag = text.indexOf('$', token.start() + 1) + 1 - token.start();
+        cut(token.start() + tag, Math.max(token.start() + tag, token.end() - tag), true);
+        return;
+      }
+    }
+    int start = tokens.get(0).start();
+    pieces.add(
+        new Piece(
+            new Span(start, tokens.get(tokens.size() - 1).end()), List.copyOf(tokens), routine));
+  }
+
+  String word(Token token) {
+    return word(text, token);
+  }
+
+  static String word(String text, Token token) {
+    return token.sort() == Sort.WORD
+        ? text.substring(token.start(), token.end()).toLowerCase(Locale.ROOT)
+        : "";
+  }
+
+  private boolean is(Token token, String word) {
+    return word(token).equals(word);
+  }
+
+  /**
+   * The tables, in lower case, that a script makes and later drops without making them again: they
+   * are steps on the way and hold nothing afterwards.
+   */
+  static Set<String> passing(String text, List<Piece> pieces) {
+    var made = new HashSet<String>();
+    var passing = new HashSet<String>();
+    for (Piece piece : pieces) {
+      List<Token> tokens = piece.tokens();
+      String first = word(text, tokens.get(0));
+      if (first.equals("create") || first.equals("drop")) {
+        int at = 1;
+        while (at < tokens.size()
+            && Set.of(
+                    "or",
+                    "replace",
+                    "table",
+                    "view",
+                    "if",
+                    "not",
+                    "exists",
+                    "temporary",
+                    "temp",
+                    "unlogged",
+                    "materialized",
+                    "local",
+                    "global",
+                    "transient",
+                    "external")
+                .contains(word(text, tokens.get(at)))) {
+          at++;
+        }
+        boolean table =
+            tokens.subList(1, Math.min(at, tokens.size())).stream()
+                .anyMatch(t -> Set.of("table", "view").contains(word(text, t)));
+        String name = table ? name(text, tokens, at) : "";
+        if (first.equals("create") && !name.isEmpty()) {
+          made.add(name);
+          passing.remove(name);
+        } else if (made.remove(name)) {
+          passing.add(name);
+        }
+      }
+    }
+    return passing;
+  }
+
+  private static String name(String text, List<Token> tokens, int from) {
+    var name = new StringBuilder();
+    for (int i = from; i < tokens.size(); i++) {
+      Token token = tokens.get(i);
+      boolean dot = token.sort() == Sort.SYMBOL && text.charAt(token.start()) == '.';
+      boolean part = token.sort() == Sort.WORD || token.sort() == Sort.NAME;
+      boolean expected = name.isEmpty() || name.charAt(name.length() - 1) == '.' ? part : dot;
+      if (!expected) {
+        break;
+      }
+      String piece = text.substring(token.start(), token.end());
+      name.append(token.sort() == Sort.NAME ? piece.substring(1, piece.length() - 1) : piece);
+    }
+    return name.toString().toLowerCase(Locale.ROOT);
+  }
+}

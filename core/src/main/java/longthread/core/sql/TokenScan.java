@@ -1,0 +1,157 @@
+package longthread.core.sql;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import longthread.core.sql.Lexer.Sort;
+import longthread.core.sql.Lexer.Token;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Finds the tables of a statement that could not be parsed, by the words before their names. It
+ * knows nothing of columns, and what it finds is marked as partial.
+ */
+final class TokenScan {
+  private static final Set<String> BEFORE_READ = Set.of("from", "join", "using");
+  private static final Set<String> BEFORE_WRITE = Set.of("into", "update", "table", "overwrite");
+  private static final Set<String> NOT_NAMES =
+      Set.of(
+          "select", "values", "set", "where", "if", "not", "exists", "only", "lateral", "unnest",
+          "table", "into", "as", "on", "with");
+
+  private final String text;
+  private final List<Token> tokens;
+  private final ScriptTables tables;
+  private final Dialect dialect;
+
+  TokenScan(String text, List<Token> tokens, ScriptTables tables, Dialect dialect) {
+    this.text = text;
+    this.tokens = tokens;
+    this.tables = tables;
+    this.dialect = dialect;
+  }
+
+  SqlStatement read(int number, Span span, String problem) {
+    Set<String> own = withNames();
+    var reads = new TreeSet<String>();
+    String target = null;
+    String first = Script.word(text, tokens.get(0));
+    var queries = new ArrayDeque<Boolean>(); // of each open parenthesis: whether it holds a query
+    for (int i = 0; i + 1 < tokens.size(); i++) {
+      String word = Script.word(text, tokens.get(i));
+      if (symbol(i, '(')) {
+        queries.push(!isCall(i) || Set.of("select", "with").contains(word(i + 1)));
+      } else if (symbol(i, ')') && !queries.isEmpty()) {
+        queries.pop();
+      }
+      if (!queries.isEmpty() && !queries.peek()) {
+        continue; // as in substring(a from 2)
+      }
+      int at = i + 1;
+      while (at < tokens.size() && NOT_NAMES.contains(Script.word(text, tokens.get(at)))) {
+        String next = Script.word(text, tokens.get(at));
+        if (next.equals("select") || next.equals("values") || next.equals("where")) {
+          break;
+        }
+        at++;
+      }
+      List<Ident> name = name(at);
+      if (name.isEmpty() || (name.size() == 1 && own.contains(name.get(0).name()))) {
+        continue;
+      }
+      boolean function = at + width(at) < tokens.size() && symbol(at + width(at), '(');
+      if (BEFORE_READ.contains(word) && !function) {
+        boolean deleted = word.equals("from") && first.equals("delete") && target == null;
+        if (deleted) {
+          target = fullName(name);
+        } else {
+          reads.add(fullName(name));
+        }
+      } else if (BEFORE_WRITE.contains(word) && target == null) {
+        target = fullName(name);
+      }
+    }
+    if (target != null && tables.temporary(List.of(new Ident(target, false))) == null) {
+      reads.remove(target);
+    }
+    return new SqlStatement(
+        number,
+        span,
+        target == null ? "select" : first.isEmpty() ? "other" : first,
+        target,
+        false,
+        List.of(),
+        List.of(),
+        List.copyOf(reads),
+        List.of(),
+        false,
+        List.of(new SqlProblem(problem, span)));
+  }
+
+  private String word(int i) {
+    return Script.word(text, tokens.get(i));
+  }
+
+  private boolean isCall(int open) {
+    return open > 0
+        && !word(open - 1).isEmpty()
+        && !BEFORE_READ.contains(word(open - 1))
+        && !NOT_NAMES.contains(word(open - 1));
+  }
+
+  private String fullName(List<Ident> name) {
+    Relation temporary = tables.temporary(name);
+    return temporary != null ? temporary.name() : tables.fullName(name).name();
+  }
+
+  private Set<String> withNames() {
+    var names = new HashSet<String>();
+    for (int i = 0; i + 2 < tokens.size(); i++) {
+      if (Script.word(text, tokens.get(i + 1)).equals("as") && symbol(i + 2, '(')) {
+        Ident name = part(i);
+        if (name != null) {
+          names.add(name.name());
+        }
+      }
+    }
+    return names;
+  }
+
+  private boolean symbol(int i, char symbol) {
+    return tokens.get(i).sort() == Sort.SYMBOL && text.charAt(tokens.get(i).start()) == symbol;
+  }
+
+  private @Nullable Ident part(int i) {
+    if (i >= tokens.size()) {
+      return null;
+    }
+    Token token = tokens.get(i);
+    boolean name = token.sort() == Sort.NAME || token.sort() == Sort.WORD;
+    return name ? Ident.of(text.substring(token.start(), token.end()), dialect) : null;
+  }
+
+  private List<Ident> name(int from) {
+    var parts = new ArrayList<Ident>();
+    int at = from;
+    while (at < tokens.size()) {
+      Ident part = part(at);
+      boolean word = part != null && tokens.get(at).sort() == Sort.WORD;
+      if (part == null || (word && parts.isEmpty() && NOT_NAMES.contains(part.name()))) {
+        break;
+      }
+      parts.add(part);
+      if (at + 1 >= tokens.size() || !symbol(at + 1, '.')) {
+        break;
+      }
+      at += 2;
+    }
+    return parts;
+  }
+
+  private int width(int from) {
+    return Math.max(1, name(from).size() * 2 - 1);
+  }
+}
