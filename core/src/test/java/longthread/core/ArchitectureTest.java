@@ -16,7 +16,21 @@ class ArchitectureTest {
       classes()
           .should()
           .onlyDependOnClassesThat()
-          .resideInAnyPackage("longthread.core..", "java..", "org.jspecify..", "tools.jackson..");
+          .resideInAnyPackage(
+              "longthread.core..",
+              "java..",
+              "org.jspecify..",
+              "tools.jackson..",
+              "net.sf.jsqlparser..");
+
+  @ArchTest
+  static final ArchRule only_the_reading_of_sql_knows_its_parser =
+      noClasses()
+          .that()
+          .resideOutsideOfPackage("longthread.core.sql..")
+          .should()
+          .dependOnClassesThat()
+          .resideInAPackage("net.sf.jsqlparser..");
 
   @ArchTest
   static final ArchRule core_has_no_clock_of_its_own =

@@ -77,6 +77,14 @@ public final class KnownTables {
         fitting.add(candidate);
       }
     }
+    if (fitting.isEmpty() && parts.size() > 1) {
+      // As in database.table, with the schema between them left out.
+      for (String candidate : candidates) {
+        if (passesThrough(parts, split(candidate))) {
+          fitting.add(candidate);
+        }
+      }
+    }
     if (fitting.size() == 1) {
       return new Found(fitting.get(0), false);
     }
@@ -97,6 +105,17 @@ public final class KnownTables {
 
   private static List<String> split(String name) {
     return List.of(name.split("\\."));
+  }
+
+  private static boolean passesThrough(List<Ident> written, List<String> known) {
+    int at = 0;
+    for (String part : known) {
+      if (at < written.size() && written.get(at).means(part)) {
+        at++;
+      }
+    }
+    Ident last = written.get(written.size() - 1);
+    return at == written.size() && last.means(known.get(known.size() - 1));
   }
 
   /** How many parts two names share from the end; 0 if one is not an ending of the other. */
