@@ -67,7 +67,7 @@ public final class JobHistory {
     }
   }
 
-  private @Nullable String newestVersion;
+  private @Nullable String versionBefore;
 
   private JobHistory() {}
 
@@ -101,10 +101,10 @@ public final class JobHistory {
     Seen version =
         versions.computeIfAbsent(
             hash,
-            h -> new Seen(versions.size() + 1, run.start(), run.fingerprint(), newestVersion));
+            h -> new Seen(versions.size() + 1, run.start(), run.fingerprint(), versionBefore));
     version.last = run.start();
     version.shapes.add(run.shape());
-    newestVersion = hash;
+    versionBefore = hash;
     if (isLikeTheLast(run)) {
       likeItUntil = run.start();
       noteSettled(run);
@@ -122,7 +122,7 @@ public final class JobHistory {
         held = null;
       }
       Instant first = held == null ? run.start() : held.firstSeen();
-      open.put(link, new HeldLink(link, false, hash, first, run.start(), null));
+      open.put(link, new HeldLink(link, run.laid().evidence(link), hash, first, run.start(), null));
     }
     boolean closes = closes(run);
     noteSettled(run);
@@ -169,7 +169,9 @@ public final class JobHistory {
       HeldLink held = open.get(link);
       if (held != null) {
         open.put(
-            link, new HeldLink(link, false, held.version(), held.firstSeen(), likeItUntil, null));
+            link,
+            new HeldLink(
+                link, held.evidence(), held.version(), held.firstSeen(), likeItUntil, null));
       }
     }
   }
@@ -187,7 +189,7 @@ public final class JobHistory {
     open.remove(held.link());
     closed.add(
         new HeldLink(
-            held.link(), held.declared(), held.version(), held.firstSeen(), held.lastSeen(), at));
+            held.link(), held.evidence(), held.version(), held.firstSeen(), held.lastSeen(), at));
   }
 
   private JobLineage result(List<JobRun> ordered, @Nullable Declared declared) {
@@ -209,7 +211,9 @@ public final class JobHistory {
       gap |= declared.shape().gap();
       for (ColumnLink link : declared.shape().links()) {
         if (!open.containsKey(link)) {
-          links.add(new HeldLink(link, true, "declared", declared.at(), declared.at(), null));
+          links.add(
+              new HeldLink(
+                  link, Evidence.DECLARED, "declared", declared.at(), declared.at(), null));
         }
       }
     }

@@ -25,13 +25,13 @@ public record JobLineage(
   /**
    * A link over one stretch of time.
    *
-   * @param declared whether it was stated without a run
+   * @param evidence why it is believed, by the run that showed it last
    * @param version the hash of the version that showed it last
    * @param until when it stopped to hold, this moment excluded; null while it holds
    */
   public record HeldLink(
       ColumnLink link,
-      boolean declared,
+      Evidence evidence,
       String version,
       Instant firstSeen,
       Instant lastSeen,

@@ -1,13 +1,16 @@
 package longthread.core.sql;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import java.util.SortedSet;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Function;
 import longthread.core.asset.BadNameException;
@@ -36,8 +39,15 @@ public final class Derivation {
    * @param shape inputs, outputs and the column map, as if the run had stated it
    * @param complete whether the text accounts for every column of every output
    * @param problems why it does not, in words
+   * @param statements what each statement says, by the names of the text
+   * @param tables which dataset each of those names is
    */
-  public record Derived(Shape shape, boolean complete, List<String> problems) {}
+  public record Derived(
+      Shape shape,
+      boolean complete,
+      List<String> problems,
+      List<SqlStatement> statements,
+      Map<String, DatasetName> tables) {}
 
   private static final Set<String> CLIENT = Set.of("stdin", "stdout", "program");
 
@@ -70,11 +80,27 @@ public final class Derivation {
       @Nullable String word,
       Shape stated,
       Function<DatasetName, List<KnownColumn>> schema) {
+    return of(reader, sql, word, stated, schema, List.of());
+  }
+
+  /**
+   * Derives the lineage of a run, where more is known than what the run itself named.
+   *
+   * @param others datasets that the text may name too
+   */
+  public static Derived of(
+      SqlReader reader,
+      String sql,
+      @Nullable String word,
+      Shape stated,
+      Function<DatasetName, List<KnownColumn>> schema,
+      Collection<DatasetName> others) {
     var derivation = new Derivation(stated);
-    derivation.know(schema);
+    derivation.know(schema, others);
     Dialect dialect = derivation.dialect(word);
     var tables = new KnownTables(derivation.known, derivation.path());
-    derivation.add(reader.read(sql, dialect, tables));
+    List<SqlStatement> statements = reader.read(sql, dialect, tables);
+    derivation.add(statements);
     return new Derived(
         new Shape(
             derivation.inputs,
@@ -84,7 +110,26 @@ public final class Derivation {
             derivation.told,
             !derivation.complete),
         derivation.complete,
-        List.copyOf(derivation.problems));
+        List.copyOf(derivation.problems),
+        statements,
+        derivation.tablesOf(statements));
+  }
+
+  private Map<String, DatasetName> tablesOf(List<SqlStatement> statements) {
+    var tables = new TreeMap<String, DatasetName>();
+    for (SqlStatement statement : statements) {
+      var names = new ArrayList<>(statement.reads());
+      if (statement.target() != null && !statement.temporary()) {
+        names.add(statement.target());
+      }
+      for (String name : names) {
+        DatasetName dataset = target(name);
+        if (dataset != null) {
+          tables.put(name, dataset);
+        }
+      }
+    }
+    return tables;
   }
 
   /** The dialect of a run's text: the one it names, else that of the database it works in. */
@@ -115,14 +160,14 @@ public final class Derivation {
     return all;
   }
 
-  private void know(Function<DatasetName, List<KnownColumn>> schema) {
-    var names = new ArrayList<DatasetName>(stated.outputs());
-    stated.inputs().stream().filter(name -> !names.contains(name)).forEach(names::add);
+  private void know(
+      Function<DatasetName, List<KnownColumn>> schema, Collection<DatasetName> others) {
+    var names = new LinkedHashSet<DatasetName>(stated.outputs());
+    names.addAll(stated.inputs());
+    names.addAll(others);
     for (DatasetName dataset : names) {
-      for (String name : List.of(dataset.name(), address(dataset))) {
-        if (byName.putIfAbsent(name, dataset) == null) {
-          known.put(name, schema.apply(dataset));
-        }
+      if (byName.putIfAbsent(dataset.name(), dataset) == null) {
+        known.put(dataset.name(), schema.apply(dataset));
       }
     }
     DatasetName input = theOneInput();
@@ -287,7 +332,7 @@ public final class Derivation {
   // ------------------------------------------------------------------- names
 
   private @Nullable DatasetName target(String name) {
-    if (CLIENT.contains(name)) {
+    if (CLIENT.contains(name) && !name.equals("stdin")) {
       return stated.outputs().size() == 1 ? stated.outputs().first() : null;
     }
     return dataset(name);

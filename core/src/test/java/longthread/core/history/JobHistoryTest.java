@@ -128,9 +128,9 @@ class JobHistoryTest {
     run(1, "A", true, "x");
     var declared = new JobHistory.Declared(DAY_ONE, runs.get(0).shape());
     JobLineage both = JobHistory.of(runs, declared);
-    assertThat(both.links()).noneMatch(JobLineage.HeldLink::declared);
+    assertThat(both.links()).noneMatch(held -> held.evidence() == Evidence.DECLARED);
     JobLineage only = JobHistory.of(List.of(), declared);
-    assertThat(only.links()).isNotEmpty().allMatch(JobLineage.HeldLink::declared);
+    assertThat(only.links()).isNotEmpty().allMatch(held -> held.evidence() == Evidence.DECLARED);
   }
 
   @Test

@@ -54,9 +54,18 @@ class AssetController {
       @Nullable String state,
       @Nullable String triedBy) {}
 
-  /** Why the links into the asset are believed, by kind of evidence. */
+  /**
+   * Why the links into the asset are believed, by kind of evidence.
+   *
+   * @param confirmed how many of the observed ones the job's SQL tells of too
+   */
   record Evidence(
-      int observed, int declared, @Nullable Instant firstSeen, @Nullable Instant lastSeen) {}
+      int observed,
+      int confirmed,
+      int derived,
+      int declared,
+      @Nullable Instant firstSeen,
+      @Nullable Instant lastSeen) {}
 
   /** A version of a job; {@code changes} says what is different from the one before. */
   record Version(
@@ -244,7 +253,10 @@ class AssetController {
 
   private Evidence evidence(Asset asset) {
     return jdbc.queryForObject(
-        "select count(*) filter (where not l.declared), count(*) filter (where l.declared),"
+        "select count(*) filter (where l.evidence in ('observed', 'confirmed')),"
+            + " count(*) filter (where l.evidence = 'confirmed'),"
+            + " count(*) filter (where l.evidence = 'derived'),"
+            + " count(*) filter (where l.evidence = 'declared'),"
             + " min(l.first_seen), max(l.last_seen) from link l"
             + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
             + " join dataset d on d.id = l.to_dataset"
@@ -253,8 +265,10 @@ class AssetController {
             new Evidence(
                 row.getInt(1),
                 row.getInt(2),
-                row.getTimestamp(3) == null ? null : row.getTimestamp(3).toInstant(),
-                row.getTimestamp(4) == null ? null : row.getTimestamp(4).toInstant()),
+                row.getInt(3),
+                row.getInt(4),
+                row.getTimestamp(5) == null ? null : row.getTimestamp(5).toInstant(),
+                row.getTimestamp(6) == null ? null : row.getTimestamp(6).toInstant()),
         asset.parts().toArray(String[]::new),
         asset.parts().toArray(String[]::new));
   }

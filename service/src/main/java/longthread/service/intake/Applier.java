@@ -20,6 +20,7 @@ import longthread.core.event.EventFacts;
 import longthread.core.event.EventReader;
 import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
+import longthread.core.sql.SqlReader;
 import longthread.service.lineage.GraphFollower;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
@@ -54,9 +55,12 @@ public class Applier {
   private final Clock clock;
   private final GraphFollower follower;
   private final MeterRegistry meters;
+  private final SqlReader reader;
   private final RecentEvents recent;
   private final Workbench.Address address;
   private final UUID self = UUID.randomUUID();
+  private static final int JOBS_AT_ONCE = 100;
+
   private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
   private final Semaphore work = new Semaphore(0);
   private final Thread thread = new Thread(this::applyForEver, "log-applier");
@@ -69,6 +73,7 @@ public class Applier {
       Clock clock,
       GraphFollower follower,
       MeterRegistry meters,
+      SqlReader reader,
       RecentEvents recent,
       @Value("${spring.datasource.url}") String url,
       @Value("${spring.datasource.username}") String user,
@@ -76,6 +81,7 @@ public class Applier {
     this.clock = clock;
     this.follower = follower;
     this.meters = meters;
+    this.reader = reader;
     this.recent = recent;
     this.address = new Workbench.Address(url, user, password);
     meters.gauge("longthread.applier", this, applier -> applier.applying ? 1 : 0);
@@ -143,7 +149,7 @@ public class Applier {
   private @Nullable Workbench mine() {
     if (bench == null) {
       try {
-        bench = Workbench.open(address, "catalog", meters);
+        bench = Workbench.open(address, "catalog", reader, meters);
       } catch (SQLException e) {
         LOG.warn("the applier cannot connect: {}", e.getMessage());
         return null;
@@ -155,9 +161,32 @@ public class Applier {
               bench.jdbc.queryForObject("select pg_try_advisory_lock(?)", Boolean.class, LOCK));
       if (applying) {
         LOG.info("this replica applies the log now");
+        readSqlAgain(bench);
       }
     }
     return applying ? bench : null;
+  }
+
+  /** Reads the SQL of all jobs again, if their links stand by the rules of an older version. */
+  private void readSqlAgain(Workbench mine) {
+    int rules = mine.jdbc.queryForObject("select sql_rules from graph_head", Integer.class);
+    if (rules >= SqlReader.VERSION) {
+      return;
+    }
+    List<Long> jobs = mine.catalog.jobsWithSql();
+    for (int from = 0; from < jobs.size(); from += JOBS_AT_ONCE) {
+      List<Long> some = jobs.subList(from, Math.min(jobs.size(), from + JOBS_AT_ONCE));
+      mine.transactions.executeWithoutResult(
+          status -> {
+            takeOver(mine);
+            number(mine, List.of(), mine.catalog.rederive(some));
+          });
+    }
+    mine.jdbc.update("update graph_head set sql_rules = ?", SqlReader.VERSION);
+    if (!jobs.isEmpty()) {
+      LOG.info("the SQL of {} jobs was read again", jobs.size());
+      follower.follow();
+    }
   }
 
   private void drop() {

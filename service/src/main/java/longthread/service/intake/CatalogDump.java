@@ -38,7 +38,7 @@ public class CatalogDump {
               + " left join dataset d on d.id = c.dataset_id",
           "select 'link', "
               + OWNER
-              + ", f.ref, l.from_column, t.ref, l.to_column, l.flow, l.masking, l.declared,"
+              + ", f.ref, l.from_column, t.ref, l.to_column, l.flow, l.masking, l.evidence,"
               + " l.version, l.first_seen, l.last_seen, l.until from link l"
               + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset",
           "select 'version', j.ref, v.number, v.hash, v.first_run, v.last_run, array_to_string(v.changes, '; ') from job_version v"

@@ -1,6 +1,7 @@
 package longthread.service.intake;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -15,6 +16,7 @@ import longthread.core.asset.JobName;
 import longthread.core.event.EventFacts;
 import longthread.core.event.Shape;
 import longthread.core.history.JobLineage.Version;
+import longthread.core.sql.SqlReader;
 import longthread.service.intake.FactStore.Brought;
 import org.springframework.jdbc.core.JdbcTemplate;
 
@@ -40,20 +42,24 @@ final class CatalogWriter {
           "FAIL", "run failed",
           "ABORT", "run aborted");
 
+  private final JdbcTemplate jdbc;
   private final NameIds ids;
   private final CurrentFacets current;
   private final FactStore facts;
   private final RunWriter runs;
+  private final RunSql sql;
   private final JobWriter jobs;
   private final CardWriter cards;
   private final Stages stages;
 
-  CatalogWriter(JdbcTemplate jdbc, Stages stages) {
+  CatalogWriter(JdbcTemplate jdbc, SqlReader reader, Stages stages) {
+    this.jdbc = jdbc;
     this.ids = new NameIds(jdbc);
     this.current = new CurrentFacets(jdbc);
     this.facts = new FactStore(jdbc, ids, current);
     this.runs = new RunWriter(jdbc, ids, current);
-    this.jobs = new JobWriter(jdbc, ids, current);
+    this.sql = new RunSql(reader, jdbc, ids, current);
+    this.jobs = new JobWriter(jdbc, ids, current, sql);
     this.cards = new CardWriter(jdbc, ids, current);
     this.stages = stages;
   }
@@ -64,6 +70,7 @@ final class CatalogWriter {
     current.forget();
     facts.forget();
     jobs.forget();
+    sql.forget();
     cards.forget();
   }
 
@@ -84,7 +91,8 @@ final class CatalogWriter {
     RunWriter.Written writtenRuns = runs.writeRuns(touchedRuns);
     stages.done("runs");
 
-    JobWriter.Changes relinked = writeJobs(events, writtenRuns.runs());
+    Set<Long> rederived = sql.jobsTouching(written.schemas());
+    JobWriter.Changes relinked = writeJobs(events, writtenRuns, rederived);
     runs.writeChecks(touchedRuns, relinked.onlyInputs());
     stages.done("links");
 
@@ -100,12 +108,35 @@ final class CatalogWriter {
         }
       }
     }
+    refs.addAll(refsOf(rederived, relinked.relinked()));
     stages.done("cards");
     return new Changes(refs, words(events, written, newRefs, relinked.newVersions()));
   }
 
+  private Set<String> refsOf(Collection<Long> jobs, Set<Subject> relinked) {
+    Long[] changed =
+        jobs.stream().filter(job -> relinked.contains(Subject.job(job))).toArray(Long[]::new);
+    return changed.length == 0
+        ? Set.of()
+        : new HashSet<>(
+            jdbc.queryForList(
+                "select ref from job where id = any(?)", String.class, (Object) changed));
+  }
+
+  /** The jobs that ran SQL, for {@link #rederive}. */
+  List<Long> jobsWithSql() {
+    return sql.allJobs();
+  }
+
+  /** Reads the SQL of jobs again, by the rules of this version; returns what changed. */
+  Set<String> rederive(List<Long> jobsAgain) {
+    List<Subject> owners = jobsAgain.stream().map(Subject::job).toList();
+    JobWriter.Changes changes = jobs.write(owners, Map.of(), Map.of(), Map.of(), Set.of());
+    return refsOf(jobsAgain, changes.relinked());
+  }
+
   private JobWriter.Changes writeJobs(
-      List<Brought> events, Map<RunKey, RunWriter.Outline> runRows) {
+      List<Brought> events, RunWriter.Written runs, Set<Long> rederived) {
     var owners = new LinkedHashSet<Subject>();
     var declaring = new HashSet<Subject>();
     var stated = new LinkedHashMap<RunKey, Map<String, Shape>>();
@@ -128,7 +159,8 @@ final class CatalogWriter {
       }
     }
     owners.addAll(declaring);
-    return jobs.write(owners, runRows, stated, declaring);
+    rederived.forEach(job -> owners.add(Subject.job(job)));
+    return jobs.write(owners, runs.runs(), runs.texts(), stated, declaring);
   }
 
   /**

@@ -51,12 +51,14 @@ final class FactStore {
    * @param described what was only mentioned before, or not even that
    * @param runs what was told of which run
    * @param words for each event what was new in it
+   * @param schemas the datasets of which a schema was told that may not be the one known before
    */
   record Written(
       Set<Subject> facets,
       Set<Subject> described,
       Map<RunKey, Moments> runs,
-      List<Set<String>> words) {}
+      List<Set<String>> words,
+      Set<Long> schemas) {}
 
   private final JdbcTemplate jdbc;
   private final NameIds ids;
@@ -86,7 +88,8 @@ final class FactStore {
       words.add(changed);
     }
     batch.write();
-    return new Written(batch.changed, batch.newlyDescribed.keySet(), batch.moments, words);
+    return new Written(
+        batch.changed, batch.newlyDescribed.keySet(), batch.moments, words, batch.schemas);
   }
 
   private @Nullable Subject subject(FacetFact.Subject of) {
@@ -103,6 +106,7 @@ final class FactStore {
     private final FactRows facets = new FactRows();
     private final Map<Subject, Set<String>> moved = new LinkedHashMap<>();
     private final Set<Subject> changed = new LinkedHashSet<>();
+    private final Set<Long> schemas = new HashSet<>();
     private final FactRows runFacets = new FactRows();
     private final Map<RunKey, Moments> moments = new LinkedHashMap<>();
     private final Map<String, Stated> newShapes = new TreeMap<>();
@@ -252,6 +256,11 @@ final class FactStore {
       Map<String, Winner> now = winners.get(subject);
       var winner = new Winner(at, fact.digest());
       Winner before = now.get(key);
+      boolean asKnown =
+          before != null && before.digest().equals(fact.digest()) && !at.isBefore(before.at());
+      if (key.equals("schema") && subject.kind() == Subject.DATASET && !asKnown) {
+        schemas.add(subject.id());
+      }
       if (winner.beats(before)) {
         now.put(key, winner);
         moved.computeIfAbsent(subject, k -> new LinkedHashSet<>()).add(key);

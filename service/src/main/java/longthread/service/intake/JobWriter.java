@@ -81,15 +81,16 @@ final class JobWriter {
       return shapes == null ? LaidShape.NONE : Objects.requireNonNull(shapes.laid);
     }
 
-    JobRun asOf(RunWriter.Outline now, boolean streaming) {
+    JobRun asOf(RunWriter.Outline now, boolean streaming, LaidShape whole) {
       boolean settled = now.completed() || (streaming && now.reported());
-      return new JobRun(id, now.start(), now.code(), settled, laid());
+      return new JobRun(id, now.start(), now.code(), settled, whole);
     }
   }
 
   /** The runs of one job, and what was written of it. */
   private static final class History {
     private final Map<UUID, Run> runs = new LinkedHashMap<>();
+    private final Map<String, RunSql.Text> texts = new HashMap<>(); // by fingerprint
     private JobHistory.@Nullable Declared declared;
     private LinkRows.@Nullable Held held; // null: unknown, so all is written anew
     private int weight = 1;
@@ -102,15 +103,17 @@ final class JobWriter {
   private final JdbcTemplate jdbc;
   private final NameIds ids;
   private final CurrentFacets current;
+  private final RunSql sql;
   private final Remembered<Subject, History> histories =
       new Remembered<>(HISTORIES_WEIGHT, history -> history.weight);
   private final Remembered<SortedSet<String>, ShapeSet> sets =
       new Remembered<>(SHAPES_WEIGHT, ShapeSet::weight);
 
-  JobWriter(JdbcTemplate jdbc, NameIds ids, CurrentFacets current) {
+  JobWriter(JdbcTemplate jdbc, NameIds ids, CurrentFacets current, RunSql sql) {
     this.jdbc = jdbc;
     this.ids = ids;
     this.current = current;
+    this.sql = sql;
   }
 
   void forget() {
@@ -124,16 +127,25 @@ final class JobWriter {
    * @param owners the jobs that ran or were declared, and the datasets that declare lineage
    * @param runs the runs of this batch as they were just written
    * @param stated what shapes the events of this batch stated of which run
+   * @param texts the SQL of the runs of this batch that told it
    * @param declaring those of the owners that declared something in this batch
    */
   Changes write(
       Collection<Subject> owners,
       Map<RunKey, RunWriter.Outline> runs,
+      Map<RunKey, RunSql.Text> texts,
       Map<RunKey, Map<String, Shape>> stated,
       Set<Subject> declaring) {
     Map<Subject, History> all = load(owners, declaring);
     runs.forEach(
         (key, outline) -> all.get(Subject.job(key.job())).run(key.run()).outline = outline);
+    texts.forEach(
+        (key, text) -> {
+          String code = runs.get(key).code();
+          if (code != null) {
+            all.get(Subject.job(key.job())).texts.putIfAbsent(code, text);
+          }
+        });
     var known = new HashMap<String, Shape>();
     stated.forEach(
         (key, shapes) -> {
@@ -204,6 +216,7 @@ final class JobWriter {
                 set(digests);
           },
           (Object) ids);
+      sql.texts(ids).forEach((job, texts) -> all.get(Subject.job(job)).texts.putAll(texts));
     }
     declared(all, undeclared);
     return all;
@@ -264,6 +277,7 @@ final class JobWriter {
   private Changes writeAll(Map<Subject, History> all, Map<RunKey, DatasetName> onlyInputs) {
     Map<Subject, Map<String, JsonNode>> facets =
         current.of(all.keySet().stream().filter(Subject::isJob).toList());
+    prepareSql(all.values());
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
     all.forEach(
@@ -289,11 +303,32 @@ final class JobWriter {
     return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
   }
 
-  private static List<JobRun> runs(History history, boolean streaming) {
+  private void prepareSql(Collection<History> histories) {
+    var asked = new HashMap<RunSql.Text, Set<LaidShape>>();
+    for (History history : histories) {
+      if (history.texts.isEmpty()) {
+        continue;
+      }
+      for (Run run : history.runs.values()) {
+        RunSql.Text text = run.outline == null ? null : history.texts.get(run.outline.code());
+        if (text != null) {
+          asked.computeIfAbsent(text, k -> new HashSet<>()).add(run.laid());
+        }
+      }
+    }
+    if (!asked.isEmpty()) {
+      sql.prepare(asked);
+    }
+  }
+
+  private List<JobRun> runs(History history, boolean streaming) {
     var runs = new ArrayList<JobRun>(history.runs.size());
     for (Run run : history.runs.values()) {
       if (run.outline != null) {
-        runs.add(run.asOf(run.outline, streaming));
+        RunSql.Text text = history.texts.get(run.outline.code());
+        LaidShape whole =
+            text == null ? run.laid() : sql.lay(text, run.outline.start(), run.laid());
+        runs.add(run.asOf(run.outline, streaming, whole));
       }
     }
     return runs;

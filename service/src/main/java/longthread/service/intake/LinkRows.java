@@ -12,6 +12,7 @@ import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
 import longthread.core.event.ColumnLink;
+import longthread.core.history.Evidence;
 import longthread.core.history.JobLineage;
 import longthread.core.history.JobLineage.HeldLink;
 import longthread.core.history.JobLineage.Version;
@@ -28,7 +29,7 @@ import org.springframework.jdbc.core.JdbcTemplate;
  */
 final class LinkRows {
   private record SpanValue(
-      boolean declared, String version, Instant lastSeen, @Nullable Instant until) {}
+      Evidence evidence, String version, Instant lastSeen, @Nullable Instant until) {}
 
   private record LinkKey(ColumnLink link, Instant firstSeen) {}
 
@@ -80,7 +81,7 @@ final class LinkRows {
     var spans = new LinkedHashMap<Integer, SpanValue>();
     int next = before.spans().keySet().stream().mapToInt(span -> span).max().orElse(0) + 1;
     for (HeldLink link : lineage.links()) {
-      var value = new SpanValue(link.declared(), link.version(), link.lastSeen(), link.until());
+      var value = new SpanValue(link.evidence(), link.version(), link.lastSeen(), link.until());
       var key = new LinkKey(link.link(), link.firstSeen());
       Integer span = byValue.get(value);
       if (span == null) {
@@ -172,10 +173,10 @@ final class LinkRows {
       owner.kind(),
       owner.id(),
       span,
-      value.declared(),
       value.version(),
       StoredTime.of(value.lastSeen()),
-      StoredTime.of(value.until())
+      StoredTime.of(value.until()),
+      value.evidence().word()
     };
   }
 
@@ -219,9 +220,10 @@ final class LinkRows {
           spansGone.toArray(Integer[]::new));
     }
     jdbc.batchUpdate(
-        "insert into link_span values (?, ?, ?, ?, ?, ?, ?)"
+        "insert into link_span (owner_kind, owner_id, span, version, last_seen, until, evidence)"
+            + " values (?, ?, ?, ?, ?, ?, ?)"
             + " on conflict (owner_kind, owner_id, span) do update"
-            + " set declared = excluded.declared, version = excluded.version,"
+            + " set evidence = excluded.evidence, version = excluded.version,"
             + " last_seen = excluded.last_seen, until = excluded.until",
         spans);
     jdbc.batchUpdate("insert into link_row values (?, ?, ?, ?, ?, ?, ?, ?, ?, ?)", links);

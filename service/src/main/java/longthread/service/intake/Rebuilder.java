@@ -12,6 +12,7 @@ import longthread.core.event.CanonicalJson;
 import longthread.core.event.EventReader;
 import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
+import longthread.core.sql.SqlReader;
 import longthread.service.lineage.GraphFollower;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
@@ -59,6 +60,7 @@ class Rebuilder {
 
   private final GraphFollower follower;
   private final MeterRegistry meters;
+  private final SqlReader reader;
   private final Clock clock;
   private final Workbench.Address address;
   private final AtomicBoolean running = new AtomicBoolean();
@@ -67,12 +69,14 @@ class Rebuilder {
   Rebuilder(
       GraphFollower follower,
       MeterRegistry meters,
+      SqlReader reader,
       Clock clock,
       @Value("${spring.datasource.url}") String url,
       @Value("${spring.datasource.username}") String user,
       @Value("${spring.datasource.password}") String password) {
     this.follower = follower;
     this.meters = meters;
+    this.reader = reader;
     this.clock = clock;
     this.address = new Workbench.Address(url, user, password);
   }
@@ -100,7 +104,7 @@ class Rebuilder {
   }
 
   private void run(boolean despiteDifferences) {
-    try (Workbench bench = Workbench.open(address, NEXT, meters)) {
+    try (Workbench bench = Workbench.open(address, NEXT, reader, meters)) {
       new Rebuild(bench, despiteDifferences).run();
     } catch (SQLException | RuntimeException e) {
       LOG.warn("the rebuild failed; the live catalog is as it was", e);

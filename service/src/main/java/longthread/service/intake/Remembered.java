@@ -46,6 +46,11 @@ final class Remembered<K, V> {
     }
   }
 
+  void remove(K key) {
+    Entry<V> gone = entries.remove(key);
+    weight -= gone == null ? 0 : gone.weight();
+  }
+
   void clear() {
     entries.clear();
     weight = 0;

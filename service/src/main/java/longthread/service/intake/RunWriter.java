@@ -7,6 +7,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -102,12 +103,18 @@ final class RunWriter {
   /** A run as far as the history of its job needs it. */
   record Outline(Instant start, @Nullable String code, boolean completed, boolean reported) {}
 
+  /** The SQL that a run ran; null if it told none. */
+  static RunSql.@Nullable Text sql(RunFacts run) {
+    return RunSql.Text.of(run.facet(FactStore.OF_CODE, "sql"));
+  }
+
   /**
    * What was written of runs.
    *
+   * @param texts the SQL of those that told it
    * @param parents the jobs that started any of them
    */
-  record Written(Map<RunKey, Outline> runs, Set<String> parents) {}
+  record Written(Map<RunKey, Outline> runs, Map<RunKey, RunSql.Text> texts, Set<String> parents) {}
 
   private record FacetOfRun(int role, long dataset, String key, JsonNode value, Instant at) {}
 
@@ -210,6 +217,7 @@ final class RunWriter {
   Written writeRuns(Map<RunKey, RunFacts> runs) {
     var rows = new ArrayList<Object[]>();
     var written = new LinkedHashMap<RunKey, Outline>();
+    var texts = new HashMap<RunKey, RunSql.Text>();
     var parents = new HashSet<String>();
     runs.forEach(
         (key, run) -> {
@@ -259,12 +267,16 @@ final class RunWriter {
                   code,
                   state == RunState.COMPLETED,
                   moments.running != null));
+          RunSql.Text text = sql(run);
+          if (text != null) {
+            texts.put(key, text);
+          }
           if (parentJob(parent) != null) {
             parents.add(parentJob(parent));
           }
         });
     jdbc.batchUpdate(UPSERT, rows);
-    return new Written(written, parents);
+    return new Written(written, texts, parents);
   }
 
   private static @Nullable UUID parentRun(@Nullable JsonNode parent) {

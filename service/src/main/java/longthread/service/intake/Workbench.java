@@ -4,6 +4,7 @@ import io.micrometer.core.instrument.MeterRegistry;
 import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.Properties;
+import longthread.core.sql.SqlReader;
 import org.postgresql.Driver;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.jdbc.datasource.SingleConnectionDataSource;
@@ -27,12 +28,12 @@ final class Workbench implements AutoCloseable {
   final EmitterWriter emitters;
   final Stages stages;
 
-  private Workbench(Connection connection, MeterRegistry meters) {
+  private Workbench(Connection connection, SqlReader reader, MeterRegistry meters) {
     source = new SingleConnectionDataSource(connection, true);
     jdbc = new JdbcTemplate(source);
     transactions = new TransactionTemplate(new JdbcTransactionManager(source));
     stages = new Stages(meters);
-    catalog = new CatalogWriter(jdbc, stages);
+    catalog = new CatalogWriter(jdbc, reader, stages);
     emitters = new EmitterWriter(jdbc);
   }
 
@@ -42,7 +43,8 @@ final class Workbench implements AutoCloseable {
    * @param schema the schema whose catalog it works on
    * @throws SQLException if the database cannot be reached
    */
-  static Workbench open(Address address, String schema, MeterRegistry meters) throws SQLException {
+  static Workbench open(Address address, String schema, SqlReader reader, MeterRegistry meters)
+      throws SQLException {
     var properties = new Properties();
     properties.setProperty("user", address.user());
     properties.setProperty("password", address.password());
@@ -55,7 +57,7 @@ final class Workbench implements AutoCloseable {
     if (connection == null) {
       throw new SQLException("the address " + address.url() + " is not one of PostgreSQL");
     }
-    var bench = new Workbench(connection, meters);
+    var bench = new Workbench(connection, reader, meters);
     bench.jdbc.execute("set search_path to " + schema + ", public");
     // A server that lost this client's machine gives its lock free within about three seconds.
     bench.jdbc.execute("set tcp_keepalives_idle = 1");

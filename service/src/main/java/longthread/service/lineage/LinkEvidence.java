@@ -3,6 +3,7 @@ package longthread.service.lineage;
 import java.time.Instant;
 import java.util.HashMap;
 import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Map;
 import longthread.core.graph.GraphView;
 import longthread.service.catalog.Catalog;
@@ -11,11 +12,23 @@ import org.springframework.jdbc.core.JdbcTemplate;
 
 /** Why the links of a view are believed, fetched for the whole view at once. */
 final class LinkEvidence {
-  /** When a link was seen and by which version of its job. */
-  record Seen(boolean declared, @Nullable Integer version, Instant first, Instant last) {
+  /** The words for why a link is believed, the most telling first. */
+  private static final List<String> WORDS = List.of("confirmed", "observed", "derived", "declared");
+
+  /** Why a link is believed, when it was seen, and by which version of its job. */
+  record Seen(String evidence, @Nullable Integer version, Instant first, Instant last) {
+    /** A link that a run reported and its SQL tells of too is observed, and more. */
+    String word() {
+      return confirmed() ? "observed" : evidence;
+    }
+
+    boolean confirmed() {
+      return evidence.equals("confirmed");
+    }
+
     Seen with(Seen other) {
       return new Seen(
-          declared && other.declared,
+          WORDS.indexOf(evidence) <= WORDS.indexOf(other.evidence) ? evidence : other.evidence,
           version == null || (other.version != null && other.version > version)
               ? other.version
               : version,
@@ -41,7 +54,7 @@ final class LinkEvidence {
     view.deciding().forEach(link -> owners.add(String.valueOf(link.owner())));
     String[] refs = owners.toArray(String[]::new);
     jdbc.query(
-        "select coalesce(j.ref, o.ref), f.ref, l.from_column, t.ref, l.to_column, l.declared,"
+        "select coalesce(j.ref, o.ref), f.ref, l.from_column, t.ref, l.to_column, l.evidence,"
             + " v.number, l.first_seen, l.last_seen from link l"
             + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
             + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
@@ -53,7 +66,7 @@ final class LinkEvidence {
         row -> {
           var seen =
               new Seen(
-                  row.getBoolean(6),
+                  row.getString(6),
                   row.getObject(7, Integer.class),
                   row.getTimestamp(8).toInstant(),
                   row.getTimestamp(9).toInstant());

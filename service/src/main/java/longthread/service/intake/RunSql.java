@@ -1,0 +1,204 @@
+package longthread.service.intake;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.TreeSet;
+import longthread.core.asset.DatasetName;
+import longthread.core.event.Shape;
+import longthread.core.history.LaidShape;
+import longthread.core.sql.Derivation;
+import longthread.core.sql.KnownColumn;
+import longthread.core.sql.SqlReader;
+import longthread.service.sql.SchemaColumns;
+import org.jspecify.annotations.Nullable;
+import org.springframework.jdbc.core.JdbcTemplate;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * Adds to what runs stated what their SQL says. The text is read with the schemas of the moment the
+ * run started, else the earliest known later; so it comes out the same whatever came first, and is
+ * read again only when a schema comes to be known or changes.
+ */
+final class RunSql {
+  private static final long MOST_LINKS = 1_000_000;
+  private static final int MOST_TEXTS = 20_000;
+
+  /**
+   * A text that a job ran.
+   *
+   * @param dialect as the emitter names it; null if it does not
+   */
+  record Text(String query, @Nullable String dialect) {
+    /** The text in a facet of a run; null if it holds none. */
+    static @Nullable Text of(@Nullable JsonNode facet) {
+      if (facet == null || !facet.path("query").isString()) {
+        return null;
+      }
+      return new Text(facet.path("query").stringValue(), facet.path("dialect").stringValue(null));
+    }
+  }
+
+  private record Asked(Text text, String statedHash) {}
+
+  private record Answer(Asked asked, List<String> schemas) {}
+
+  private final SqlReader reader;
+  private final JdbcTemplate jdbc;
+  private final NameIds ids;
+  private final CurrentFacets current;
+  private final SchemaTimes schemas;
+
+  /**
+   * The datasets whose schemas matter for a text: those the run named, and those it names itself.
+   */
+  private final Remembered<Asked, Set<DatasetName>> involved =
+      new Remembered<>(MOST_TEXTS, any -> 1);
+
+  private final Remembered<Answer, LaidShape> answers =
+      new Remembered<>(MOST_LINKS, laid -> 1 + laid.links().size());
+
+  RunSql(SqlReader reader, JdbcTemplate jdbc, NameIds ids, CurrentFacets current) {
+    this.reader = reader;
+    this.jdbc = jdbc;
+    this.ids = ids;
+    this.current = current;
+    this.schemas = new SchemaTimes(jdbc);
+  }
+
+  void forget() {
+    schemas.forget();
+    answers.clear();
+    involved.clear();
+  }
+
+  /** The texts that jobs ran, by the fingerprints of the code. */
+  Map<Long, Map<String, Text>> texts(Long[] jobs) {
+    record Row(long job, String code, String digest) {}
+    var rows = new ArrayList<Row>();
+    jdbc.query(
+        "select distinct on (f.job_id, r.code) f.job_id, r.code, encode(f.digest, 'hex')"
+            + " from run_facet f join run r on r.run_id = f.run_id and r.job_id = f.job_id"
+            + " where f.job_id = any(?) and f.role = 3 and f.key = 'sql' and not f.far"
+            + " and r.code is not null order by f.job_id, r.code, f.digest",
+        row -> {
+          rows.add(new Row(row.getLong(1), row.getString(2), row.getString(3)));
+        },
+        (Object) jobs);
+    var digests = new HashSet<String>();
+    rows.forEach(row -> digests.add(row.digest()));
+    Map<String, JsonNode> values = current.values(digests);
+    var texts = new HashMap<Long, Map<String, Text>>();
+    for (Row row : rows) {
+      Text text = Text.of(values.get(row.digest()));
+      if (text != null) {
+        texts.computeIfAbsent(row.job(), k -> new LinkedHashMap<>()).put(row.code(), text);
+      }
+    }
+    return texts;
+  }
+
+  /** The jobs whose SQL touches datasets of which another schema was told. */
+  Set<Long> jobsTouching(Collection<Long> datasets) {
+    if (datasets.isEmpty()) {
+      return Set.of();
+    }
+    schemas.forget(datasets);
+    Long[] changed = datasets.toArray(Long[]::new);
+    return new HashSet<>(
+        jdbc.queryForList(
+            "select distinct l.owner_id from link_row l where l.owner_kind = ?"
+                + " and (l.from_dataset = any(?) or l.to_dataset = any(?)) and exists (select"
+                + " from run_facet f where f.job_id = l.owner_id and f.role = 3 and f.key = 'sql')",
+            Long.class,
+            Subject.JOB,
+            changed,
+            changed));
+  }
+
+  /** All jobs that ran SQL. */
+  List<Long> allJobs() {
+    return jdbc.queryForList(
+        "select distinct job_id from run_facet where role = 3 and key = 'sql' order by job_id",
+        Long.class);
+  }
+
+  /**
+   * Prepares for runs: reads the schemas of all datasets that matter for them, at once.
+   *
+   * @param asked texts with what the runs of each stated
+   */
+  void prepare(Map<Text, Set<LaidShape>> asked) {
+    var datasets = new TreeSet<DatasetName>();
+    asked.forEach((text, shapes) -> shapes.forEach(laid -> datasets.addAll(of(text, laid))));
+    ids.internDatasets(datasets);
+    schemas.load(datasets.stream().map(ids::id).toList());
+  }
+
+  private Set<DatasetName> of(Text text, LaidShape stated) {
+    var asked = new Asked(text, stated.hash());
+    Set<DatasetName> known = involved.get(asked);
+    if (known == null) {
+      known = named(stated.shape());
+      Shape first =
+          Derivation.of(reader, text.query(), text.dialect(), stated.shape(), any -> List.of())
+              .shape();
+      known.addAll(first.inputs());
+      known.addAll(first.outputs());
+      involved.put(asked, known);
+    }
+    return known;
+  }
+
+  private static Set<DatasetName> named(Shape shape) {
+    var names = new TreeSet<>(shape.inputs());
+    names.addAll(shape.outputs());
+    return names;
+  }
+
+  /**
+   * What a run stated together with what its SQL says; one object for equal answers.
+   *
+   * @param stated as the run's events state it
+   */
+  LaidShape lay(Text text, Instant start, LaidShape stated) {
+    Set<DatasetName> datasets = of(text, stated);
+    var digests = new ArrayList<String>();
+    for (DatasetName dataset : datasets) {
+      digests.add(Objects.requireNonNullElse(schemas.at(ids.id(dataset), start), ""));
+    }
+    var answer = new Answer(new Asked(text, stated.hash()), digests);
+    LaidShape laid = answers.get(answer);
+    if (laid == null) {
+      laid = stated.with(derive(text, stated.shape(), List.copyOf(datasets), digests));
+      answers.put(answer, laid);
+    }
+    return laid;
+  }
+
+  private Shape derive(Text text, Shape stated, List<DatasetName> datasets, List<String> digests) {
+    var wanted = new HashSet<>(digests);
+    wanted.remove("");
+    Map<String, JsonNode> values = current.values(wanted);
+    var columns = new HashMap<DatasetName, List<KnownColumn>>();
+    for (int i = 0; i < datasets.size(); i++) {
+      JsonNode schema = values.get(digests.get(i));
+      columns.put(datasets.get(i), schema == null ? List.of() : SchemaColumns.of(schema));
+    }
+    return Derivation.of(
+            reader,
+            text.query(),
+            text.dialect(),
+            stated,
+            name -> columns.getOrDefault(name, List.of()),
+            datasets)
+        .shape();
+  }
+}

@@ -1,0 +1,264 @@
+package longthread.service.sql;
+
+import io.swagger.v3.oas.annotations.media.Schema;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import longthread.core.sql.Constant;
+import longthread.core.sql.Dialect;
+import longthread.core.sql.KnownColumn;
+import longthread.core.sql.KnownTables;
+import longthread.core.sql.SqlProblem;
+import longthread.core.sql.SqlReader;
+import longthread.core.sql.SqlStatement;
+import longthread.service.web.ProblemException;
+import org.jspecify.annotations.Nullable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RestController;
+
+/** Reads SQL for anyone who asks; nothing is kept and no asset is made. */
+@RestController
+class SqlController {
+  private static final int LONGEST = 4_000_000;
+
+  record Column(String name, @Nullable String type) {}
+
+  /**
+   * A question.
+   *
+   * @param dialect ansi, postgres, backtick or bracket; ansi if it is left out
+   * @param defaultNamespace put before the names of tables in the answer's references
+   * @param defaultSchema where unqualified names are looked up
+   * @param schemas the columns of tables, by their names
+   */
+  record Question(
+      @Nullable String sql,
+      @Nullable String dialect,
+      @Nullable String defaultNamespace,
+      @Nullable String defaultSchema,
+      @Nullable Map<String, List<Column>> schemas) {}
+
+  /** A stretch of the text in UTF-16 units, the end excluded, and the step it belongs to. */
+  record TextSpan(int start, int end, @Nullable String step, @Nullable String column) {}
+
+  /**
+   * A column of a table.
+   *
+   * @param ref its reference, if a default namespace was given
+   * @param possible whether it is one of several that a name may mean
+   */
+  record Source(
+      String table,
+      String column,
+      String subtype,
+      boolean masked,
+      boolean possible,
+      @Nullable String ref) {}
+
+  record ConstantValue(String text, int start, int end) {}
+
+  /**
+   * An output column.
+   *
+   * @param constant the values it has on branches that come from no table; null if there are none
+   * @param fromRows the tables whose rows it counts or ranks; of a constant, those it stands beside
+   */
+  record Output(
+      String name,
+      List<Source> direct,
+      List<Source> indirect,
+      @Nullable String constant,
+      List<ConstantValue> constants,
+      List<String> fromRows,
+      List<TextSpan> spans) {}
+
+  record StepUse(String of, boolean step, String column, String subtype, boolean masked) {}
+
+  /**
+   * A column of a step.
+   *
+   * @param expression the text that computes it, where the steps have no common text
+   * @param inPlace whether it is computed under the very name of a column it is made of
+   */
+  record StepColumn(
+      String name,
+      @Nullable TextSpan span,
+      @Nullable String expression,
+      List<StepUse> direct,
+      List<StepUse> indirect,
+      List<ConstantValue> constants,
+      boolean inPlace) {}
+
+  record Step(
+      String name,
+      String kind,
+      @Nullable TextSpan span,
+      List<StepColumn> columns,
+      List<StepUse> rows,
+      List<String> from) {}
+
+  record Problem(String detail, int start, int end) {}
+
+  /** What a statement says; see the contract for each member. */
+  @Schema(name = "SqlStatementLineage")
+  record Statement(
+      int statement,
+      int start,
+      int end,
+      String kind,
+      @Nullable String target,
+      boolean temporary,
+      List<Output> outputs,
+      List<Source> rows,
+      List<String> reads,
+      List<Step> steps,
+      boolean complete,
+      List<Problem> problems) {}
+
+  private final SqlReader reader;
+
+  SqlController(SqlReader reader) {
+    this.reader = reader;
+  }
+
+  @PostMapping("/api/v1/sql/lineage")
+  List<Statement> lineage(@RequestBody Question question) {
+    String sql = question.sql();
+    if (sql == null || sql.isBlank()) {
+      throw ProblemException.badRequest(
+          "no-sql", "the body has no sql; send {\"sql\": \"select …\"}");
+    }
+    if (sql.length() > LONGEST) {
+      throw ProblemException.badRequest(
+          "sql-too-long",
+          "the text has " + sql.length() + " characters; send at most " + LONGEST + " at once");
+    }
+    Dialect dialect = dialect(question.dialect());
+    Map<String, List<KnownColumn>> known = new LinkedHashMap<>();
+    if (question.schemas() != null) {
+      question
+          .schemas()
+          .forEach(
+              (table, columns) ->
+                  known.put(
+                      table,
+                      columns.stream().map(c -> new KnownColumn(c.name(), c.type())).toList()));
+    }
+    String schema = question.defaultSchema();
+    var tables =
+        new KnownTables(known, schema == null || schema.isBlank() ? List.of() : List.of(schema));
+    return reader.read(sql, dialect, tables).stream()
+        .map(statement -> statement(statement, question.defaultNamespace()))
+        .toList();
+  }
+
+  private static Dialect dialect(@Nullable String word) {
+    if (word == null || word.isBlank()) {
+      return Dialect.ANSI;
+    }
+    return Dialect.of(word)
+        .orElseThrow(
+            () ->
+                ProblemException.badRequest(
+                    "unknown-dialect",
+                    word + " is no dialect; choose ansi, postgres, backtick or bracket"));
+  }
+
+  /**
+   * A statement as it is answered.
+   *
+   * @param namespace put before tables to make references; null to leave those out
+   */
+  static Statement statement(SqlStatement statement, @Nullable String namespace) {
+    return new Statement(
+        statement.number(),
+        statement.span().start(),
+        statement.span().end(),
+        statement.kind(),
+        statement.target(),
+        statement.temporary(),
+        statement.outputs().stream().map(output -> output(output, namespace)).toList(),
+        sources(statement.rows(), namespace),
+        statement.reads(),
+        statement.steps().stream().map(SqlController::step).toList(),
+        statement.complete(),
+        statement.problems().stream().map(SqlController::problem).toList());
+  }
+
+  private static Problem problem(SqlProblem problem) {
+    return new Problem(problem.what(), problem.span().start(), problem.span().end());
+  }
+
+  private static Output output(SqlStatement.Output output, @Nullable String namespace) {
+    List<ConstantValue> constants = constants(output.constants());
+    return new Output(
+        output.name(),
+        sources(output.direct(), namespace),
+        sources(output.indirect(), namespace),
+        constants.isEmpty()
+            ? null
+            : String.join(" or ", constants.stream().map(ConstantValue::text).toList()),
+        constants,
+        output.fromRows(),
+        output.spans().stream()
+            .map(s -> new TextSpan(s.span().start(), s.span().end(), s.step(), s.column()))
+            .toList());
+  }
+
+  private static List<ConstantValue> constants(List<Constant> constants) {
+    return constants.stream()
+        .map(c -> new ConstantValue(c.text(), c.span().start(), c.span().end()))
+        .toList();
+  }
+
+  private static List<Source> sources(
+      List<SqlStatement.Source> sources, @Nullable String namespace) {
+    var list = new ArrayList<Source>();
+    for (SqlStatement.Source source : sources) {
+      list.add(
+          new Source(
+              source.table(),
+              source.column(),
+              source.flow().name(),
+              source.masked(),
+              source.possible(),
+              namespace == null || namespace.isBlank()
+                  ? null
+                  : namespace + "/" + source.table() + "#" + source.column()));
+    }
+    return list;
+  }
+
+  private static Step step(SqlStatement.Step step) {
+    return new Step(
+        step.name(),
+        step.kind(),
+        step.span() == null
+            ? null
+            : new TextSpan(step.span().start(), step.span().end(), step.name(), null),
+        step.columns().stream().map(column -> column(step.name(), column)).toList(),
+        uses(step.rows()),
+        step.from());
+  }
+
+  private static StepColumn column(String step, SqlStatement.StepColumn column) {
+    return new StepColumn(
+        column.name(),
+        column.span() == null
+            ? null
+            : new TextSpan(column.span().start(), column.span().end(), step, column.name()),
+        null,
+        uses(column.direct()),
+        uses(column.indirect()),
+        constants(column.constants()),
+        column.inPlace());
+  }
+
+  private static List<StepUse> uses(List<SqlStatement.StepUse> uses) {
+    return uses.stream()
+        .map(u -> new StepUse(u.of(), u.isStep(), u.column(), u.flow().name(), u.masked()))
+        .toList();
+  }
+}

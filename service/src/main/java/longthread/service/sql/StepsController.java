@@ -1,0 +1,259 @@
+package longthread.service.sql;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import longthread.core.asset.Card;
+import longthread.core.asset.ColumnName;
+import longthread.core.asset.DatasetName;
+import longthread.core.event.ColumnLink;
+import longthread.core.event.Flow;
+import longthread.core.event.Shape;
+import longthread.core.sql.Derivation;
+import longthread.core.sql.Derivation.Derived;
+import longthread.service.catalog.Asset;
+import longthread.service.catalog.Catalog;
+import longthread.service.catalog.JobParts;
+import longthread.service.catalog.References;
+import longthread.service.sql.SqlController.ConstantValue;
+import longthread.service.sql.SqlController.Statement;
+import longthread.service.sql.SqlController.Step;
+import longthread.service.sql.SqlController.StepColumn;
+import longthread.service.sql.SqlController.StepUse;
+import longthread.service.web.ProblemException;
+import longthread.service.web.StoredText;
+import org.jspecify.annotations.Nullable;
+import org.springframework.jdbc.core.JdbcTemplate;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * How a job computes what it writes: the steps of its SQL, or those it reported itself by the facet
+ * {@code longthread_steps}.
+ */
+@RestController
+class StepsController {
+  static final String FACET = "longthread_steps";
+
+  /**
+   * Where a job's report and its SQL do not say the same.
+   *
+   * @param column the column of the output
+   * @param only {@code run} or {@code sql}: who alone tells of the source
+   * @param source reference of the source
+   */
+  record Difference(String column, String only, String source, String flow) {}
+
+  /**
+   * A job's inside.
+   *
+   * @param from {@code sql}, {@code facet}, or {@code unknown} where nothing tells of the inside
+   * @param text the SQL as it ran last; null if it is not SQL
+   * @param tables the references of the assets behind the names of tables
+   * @param confirmed how many links of the column map the run and the SQL both tell of
+   */
+  record JobSteps(
+      String ref,
+      String from,
+      @Nullable String text,
+      @Nullable String dialect,
+      List<Statement> statements,
+      Map<String, String> tables,
+      boolean complete,
+      List<String> problems,
+      int confirmed,
+      List<Difference> differences) {}
+
+  private final References references;
+  private final Catalog catalog;
+  private final JobParts parts;
+  private final JdbcTemplate jdbc;
+
+  StepsController(References references, Catalog catalog, JobParts parts, JdbcTemplate jdbc) {
+    this.references = references;
+    this.catalog = catalog;
+    this.parts = parts;
+    this.jdbc = jdbc;
+  }
+
+  @GetMapping("/api/v1/job/steps")
+  JobSteps steps(@RequestParam String ref) {
+    Asset job = references.resolve(ref).asset();
+    if (!job.ref().startsWith("@")) {
+      throw ProblemException.badRequest(
+          "not-a-job", job.ref() + " is a " + job.kind().word() + "; this call takes a job");
+    }
+    JobParts.Parts now = parts.of(job.ref());
+    Derived sql = now.sql();
+    Card.Code code = job.card().code();
+    if (sql != null && code != null) {
+      return ofSql(job.ref(), code, now, sql);
+    }
+    JsonNode facet = facet(job);
+    return facet == null
+        ? new JobSteps(
+            job.ref(), "unknown", null, null, List.of(), Map.of(), false, List.of(), 0, List.of())
+        : ofFacet(job.ref(), facet);
+  }
+
+  private JobSteps ofSql(String ref, Card.Code code, JobParts.Parts now, Derived sql) {
+    var tables = new TreeMap<String, String>();
+    sql.tables().forEach((name, dataset) -> tables.put(name, catalog.leadOf(dataset.reference())));
+    var differences = new ArrayList<Difference>();
+    int confirmed = compare(now.stated(), sql.shape(), differences);
+    return new JobSteps(
+        ref,
+        "sql",
+        code.text(),
+        Derivation.dialect(code.dialect(), now.stated()).word(),
+        sql.statements().stream().map(s -> SqlController.statement(s, null)).toList(),
+        tables,
+        sql.complete(),
+        sql.problems(),
+        confirmed,
+        differences);
+  }
+
+  /** A source of a column, whatever its flow is called: emitters are less exact there. */
+  private record Pair(ColumnName from, ColumnName to, boolean carries) {
+    static Pair of(ColumnLink link) {
+      return new Pair(link.from(), link.to(), link.flow().carriesValues());
+    }
+  }
+
+  private int compare(Shape stated, Shape derived, List<Difference> differences) {
+    var told = new TreeSet<DatasetName>();
+    stated.described().forEach(column -> told.add(column.dataset()));
+    var ofRun = new java.util.HashSet<Pair>();
+    stated.columns().forEach(link -> ofRun.add(Pair.of(link)));
+    var ofSql = new java.util.HashSet<Pair>();
+    derived.columns().forEach(link -> ofSql.add(Pair.of(link)));
+    int confirmed = 0;
+    for (ColumnLink link : stated.columns()) {
+      if (!derived.outputs().contains(link.to().dataset()) || link.flow() == Flow.ROWS) {
+        continue;
+      }
+      if (ofSql.contains(Pair.of(link))) {
+        confirmed++;
+      } else {
+        differences.add(difference(link, "run"));
+      }
+    }
+    for (ColumnLink link : derived.columns()) {
+      boolean rows = link.flow() == Flow.ROWS || link.flow() == Flow.ROWS_TO_VALUE;
+      if (told.contains(link.to().dataset()) && !rows && !ofRun.contains(Pair.of(link))) {
+        differences.add(difference(link, "sql"));
+      }
+    }
+    return confirmed;
+  }
+
+  private Difference difference(ColumnLink link, String only) {
+    return new Difference(
+        catalog.leadOf(link.to().dataset().reference()) + "#" + link.to().path(),
+        only,
+        catalog.leadOf(link.from().dataset().reference()) + "#" + link.from().path(),
+        link.flow().name());
+  }
+
+  private @Nullable JsonNode facet(Asset job) {
+    List<JsonNode> found =
+        jdbc.query(
+            "select b.body from facet_now f join facet_body b using (digest)"
+                + " join job j on f.subject_kind = 2 and j.id = f.subject_id"
+                + " where j.ref = any(?) and f.key = ? order by f.at_s desc, f.at_n desc limit 1",
+            (row, n) -> StoredText.json(row.getBytes(1)),
+            job.parts().toArray(String[]::new),
+            FACET);
+    return found.isEmpty() || found.get(0).path("_deleted").booleanValue(false)
+        ? null
+        : found.get(0);
+  }
+
+  private JobSteps ofFacet(String ref, JsonNode facet) {
+    var tables = new TreeMap<String, String>();
+    var steps = new ArrayList<Step>();
+    for (JsonNode step : facet.path("steps")) {
+      String name = step.path("name").stringValue("step " + (steps.size() + 1));
+      var columns = new ArrayList<StepColumn>();
+      var from = new TreeSet<String>();
+      for (JsonNode column : step.path("columns")) {
+        columns.add(column(column, tables, from));
+      }
+      List<StepUse> rows = uses(step.path("rows"), tables, from);
+      steps.add(
+          new Step(
+              name, step.path("kind").stringValue("step"), null, columns, rows, List.copyOf(from)));
+    }
+    var whole =
+        new Statement(
+            0,
+            0,
+            0,
+            facet.path("kind").stringValue("program"),
+            null,
+            false,
+            List.of(),
+            List.of(),
+            List.copyOf(tables.keySet()),
+            steps,
+            true,
+            List.of());
+    return new JobSteps(
+        ref, "facet", null, null, List.of(whole), tables, true, List.of(), 0, List.of());
+  }
+
+  private StepColumn column(JsonNode column, Map<String, String> tables, TreeSet<String> from) {
+    var direct = new ArrayList<StepUse>();
+    var indirect = new ArrayList<StepUse>();
+    for (StepUse use : uses(column.path("from"), tables, from)) {
+      boolean carries =
+          Flow.ofTransformation("", use.subtype()).map(Flow::carriesValues).orElse(true);
+      (carries ? direct : indirect).add(use);
+    }
+    String name = column.path("name").stringValue("");
+    List<ConstantValue> constants =
+        column.path("constant").isString()
+            ? List.of(new ConstantValue(column.path("constant").stringValue(), 0, 0))
+            : List.of();
+    return new StepColumn(
+        name,
+        null,
+        column.path("expression").stringValue(null),
+        direct,
+        indirect,
+        constants,
+        direct.stream().anyMatch(u -> u.column().equals(name) && !u.subtype().equals("IDENTITY")));
+  }
+
+  private List<StepUse> uses(JsonNode list, Map<String, String> tables, TreeSet<String> from) {
+    var uses = new ArrayList<StepUse>();
+    for (JsonNode use : list) {
+      boolean step = use.path("step").isString();
+      String of = use.path("step").stringValue("");
+      if (!step) {
+        String name = use.path("name").stringValue("");
+        of = name;
+        if (!name.isEmpty() && use.path("namespace").isString()) {
+          String reference = new DatasetName(use.path("namespace").stringValue(), name).reference();
+          tables.put(name, catalog.leadOf(reference));
+        }
+      }
+      if (!of.isEmpty()) {
+        from.add(of);
+        uses.add(
+            new StepUse(
+                of,
+                step,
+                use.path("field").stringValue("*"),
+                use.path("subtype").stringValue("TRANSFORMATION"),
+                use.path("masking").booleanValue(false)));
+      }
+    }
+    return uses;
+  }
+}
