@@ -62,6 +62,15 @@ final class Barn implements AutoCloseable {
       }
       insert.executeBatch();
     }
+    run(
+        "insert into collect.odometer select t.tanker_id, f.route_id, date '"
+            + day
+            + "', round(max(r.length_km) * (0.97 + 0.01 * (t.tanker_id % 7)), 1)"
+            + " from collect.pickup p join collect.farm f using (farm_id)"
+            + " join collect.route r using (route_id) join collect.tanker t using (tanker_id)"
+            + " where t.own and p.picked_at::date = date '"
+            + day
+            + "' group by t.tanker_id, f.route_id on conflict do nothing");
   }
 
   private static java.math.BigDecimal decimal(double value, int scale) {

@@ -196,14 +196,11 @@ final class Nightshift {
 
   private Barn.Amount load(Task task, String copy, LocalDate day) throws SQLException, IOException {
     String from = task.reads().get(0);
-    Barn.Amount amount = barn.load(copy, from, day, from.equals("lake/farm"));
-    if (task.map().containsKey("load_day")) {
-      barn.run(
-          "update "
-              + task.writes().get(0)
-              + " set load_day = '"
-              + day
-              + "' where load_day is null");
+    int end = copy.indexOf(';');
+    Barn.Amount amount =
+        barn.load(end < 0 ? copy : copy.substring(0, end), from, day, from.equals("lake/farm"));
+    if (end >= 0) {
+      barn.run(copy.substring(end + 1));
     }
     return amount;
   }
@@ -306,7 +303,9 @@ final class Nightshift {
     ArrayNode outputs = event.putArray("outputs");
     for (String name : task.writes()) {
       ObjectNode output = dataset(name, day);
-      columnLineage((ObjectNode) output.path("facets"), task.map(), task.rows(), PRODUCER, day);
+      if (!task.isSql()) {
+        columnLineage((ObjectNode) output.path("facets"), task.map(), task.rows(), PRODUCER, day);
+      }
       outputs.add(output);
     }
     return event;

@@ -16,7 +16,8 @@ import org.jspecify.annotations.Nullable;
  *
  * @param name {@code pipeline.task}
  * @param does what sort of work it is: unload, fetch, load, sql or check
- * @param map each output column with its sources, as {@code dataset#column FLOW [masked]}
+ * @param map each output column with its sources, as {@code dataset#column FLOW [masked]}; told to
+ *     the catalog only of tasks that are not SQL, for the others it is what must be read out of it
  */
 record Task(
     String name,
@@ -41,6 +42,7 @@ record Task(
           "collect_nightly.build_pickup",
           "collect_nightly.build_farm",
           "collect_nightly.cost_routes",
+          "collect_nightly.cost_hired",
           "lab_intake.land_readings",
           "lab_intake.load_readings",
           "lab_intake.build_lab_reading",
@@ -90,6 +92,11 @@ record Task(
                     name,
                     resource((CHANGED.contains(name) ? "before/" : "tasks/") + name + ".sql")))
         .toList();
+  }
+
+  /** Whether its work is SQL that can be read, so that it tells nothing more of its columns. */
+  boolean isSql() {
+    return !does.equals("fetch");
   }
 
   /** The same task writing another dataset. */

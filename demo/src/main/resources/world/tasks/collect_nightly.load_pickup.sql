@@ -13,4 +13,5 @@
 -- map: sample_no = lake/pickup#sample_no IDENTITY
 -- map: driver_note = lake/pickup#driver_note IDENTITY
 -- map: load_day =
-copy raw.pickup (pickup_id, farm_id, tanker_id, picked_at, litres, temperature_c, sample_no, driver_note) from stdin with (format csv, header)
+copy raw.pickup (pickup_id, farm_id, tanker_id, picked_at, litres, temperature_c, sample_no, driver_note) from stdin with (format csv, header);
+update raw.pickup set load_day = date '{day}' where load_day is null

@@ -12,4 +12,5 @@
 -- map: cell_count = lake/readings#cell_count IDENTITY
 -- map: residue = lake/readings#residue IDENTITY
 -- map: load_day =
-copy raw.lab_reading (sample_no, measured_at, fat, protein, cell_count, residue) from stdin with (format csv, header)
+copy raw.lab_reading (sample_no, measured_at, fat, protein, cell_count, residue) from stdin with (format csv, header);
+update raw.lab_reading set load_day = date '{day}' where load_day is null

@@ -13,7 +13,7 @@
 -- map: amount = core.pickup#volume_l AGGREGATION, core.lab_reading#fat_pct AGGREGATION, core.price#cents_per_litre AGGREGATION
 -- map: pickups = core.pickup#pickup_id AGGREGATION masked
 -- map: pay_to = core.farm#iban IDENTITY
--- rows: core.pickup#farm_id JOIN, core.farm#farm_id JOIN, core.pickup#sample_no JOIN, core.lab_reading#sample_no JOIN, core.lab_reading#quality_class JOIN, core.price#quality_class JOIN, core.pickup#pickup_day FILTER, core.farm#farm_name GROUP_BY, core.farm#iban GROUP_BY
+-- rows: core.pickup#farm_id JOIN, core.farm#farm_id JOIN, core.pickup#sample_no JOIN, core.lab_reading#sample_no JOIN, core.lab_reading#quality_class JOIN, core.price#quality_class JOIN, core.pickup#pickup_day FILTER, core.farm#farm_id GROUP_BY, core.farm#farm_name GROUP_BY, core.farm#iban GROUP_BY
 delete from mart.payout_statement where period_start = date '{period}';
 insert into mart.payout_statement (farm_id, farm_name, period_start, volume_l, fat_pct, quality_class, amount, pickups, pay_to)
 select f.farm_id, f.farm_name, date '{period}', sum(p.volume_l), avg(l.fat_pct), max(l.quality_class),

@@ -11,8 +11,8 @@
 -- map: avg_fat_pct = core.lab_reading#fat_pct AGGREGATION
 -- map: avg_protein_pct = core.lab_reading#protein_pct AGGREGATION
 -- map: worst_cell_count = core.lab_reading#cell_count AGGREGATION
--- map: clean_share = core.lab_reading#is_clean AGGREGATION
--- rows: core.pickup#sample_no JOIN, core.lab_reading#sample_no JOIN, core.pickup#farm_id JOIN, core.farm#farm_id JOIN, core.lab_reading#reading_day FILTER, core.farm#route_id GROUP_BY
+-- map: clean_share = core.lab_reading#is_clean CONDITIONAL
+-- rows: core.pickup#sample_no JOIN, core.lab_reading#sample_no JOIN, core.pickup#farm_id JOIN, core.farm#farm_id JOIN, core.lab_reading#reading_day FILTER, core.lab_reading#reading_day GROUP_BY, core.farm#route_id GROUP_BY
 insert into mart.milk_quality_daily (reading_day, route_id, samples, avg_fat_pct, avg_protein_pct, worst_cell_count, clean_share)
 select l.reading_day, f.route_id, count(l.sample_no), avg(l.fat_pct), avg(l.protein_pct), max(l.cell_count),
   avg(case when l.is_clean then 1 else 0 end)

@@ -83,8 +83,7 @@ class SqlReaderTest {
     for (int i = 0; i < 20_000; i++) {
       big.append(", a + ").append(i).append(" as c").append(i);
     }
-    List<SqlStatement> statements =
-        hasty.read(big + " from t", Dialect.ANSI, KnownTables.NONE);
+    List<SqlStatement> statements = hasty.read(big + " from t", Dialect.ANSI, KnownTables.NONE);
     assertThat(statements.get(0).problems().get(0).what()).contains("within 1 ms");
     assertThat(statements.get(0).reads()).containsExactly("t");
     hasty.close();

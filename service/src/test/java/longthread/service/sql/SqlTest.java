@@ -184,7 +184,7 @@ class SqlTest {
     assertThat(steps.path("differences").toString())
         .contains("#ghost", "\"only\":\"run\"")
         .contains("#open", "\"only\":\"sql\"");
-    assertThat(steps.path("tables").path("core.visit").stringValue(""))
+    assertThat(steps.path("tables").path("db.core.visit").stringValue(""))
         .isEqualTo(namespace + "/db.core.visit");
   }
 
