@@ -8,6 +8,7 @@ import { ago, assetPath, flowWords, moment, shortRef } from '../shared/format'
 import { AssetLink, KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { useInks } from '../shared/useInks'
 import { useUrlState } from '../shared/useUrlState'
+import { JobSteps } from '../sql/JobSteps'
 import { CheckLines } from './CheckLines'
 import { History } from './History'
 import { JobMap } from './JobMap'
@@ -54,7 +55,10 @@ function tabs(asset: Detail) {
   const code = asset.code
   return [
     ...(isJob
-      ? [{ key: 'map', label: 'Column map', children: <JobMap refText={asset.ref} /> }]
+      ? [
+          { key: 'map', label: 'Column map', children: <JobMap refText={asset.ref} /> },
+          { key: 'steps', label: 'Steps', children: <JobSteps refText={asset.ref} /> },
+        ]
       : [
           { key: 'columns', label: `Columns (${asset.columns.length})`, children: <Columns asset={asset} /> },
         ]),
@@ -132,9 +136,7 @@ function Heading({ asset }: { asset: Detail }) {
             <Labels labels={asset.labels} />
           </Fact>
         )}
-        <Fact name="Evidence">
-          {asset.evidence.observed} observed, {asset.evidence.declared} declared links
-        </Fact>
+        <Fact name="Evidence">{evidenceWords(asset.evidence)}</Fact>
         {asset.url && (
           <Fact name="In its tool">
             <a href={asset.url}>{asset.url.replace(/^https?:\/\//, '')}</a>
@@ -174,6 +176,16 @@ function Heading({ asset }: { asset: Detail }) {
       </dl>
     </header>
   )
+}
+
+/** How many links into the asset are believed for which reason. */
+function evidenceWords(evidence: Schemas['Evidence']): string {
+  const parts = [
+    `${evidence.observed} observed${evidence.confirmed > 0 ? ` (${evidence.confirmed} confirmed by SQL)` : ''}`,
+  ]
+  if (evidence.derived > 0) parts.push(`${evidence.derived} derived from SQL`)
+  if (evidence.declared > 0) parts.push(`${evidence.declared} declared`)
+  return `${parts.join(', ')} links`
 }
 
 function Fact({ name, children }: { name: string; children: React.ReactNode }) {

@@ -5,6 +5,7 @@ import { Answer } from '../shared/Answer'
 import { moment, shortRef } from '../shared/format'
 import { AssetLink } from '../shared/marks'
 import { useInks } from '../shared/useInks'
+import { CheckSql } from '../sql/CheckSql'
 
 const SHOWN = 30
 const WORDS: Record<string, string> = { pass: 'passed', fail: 'failed', skip: 'skipped' }
@@ -25,7 +26,12 @@ export function CheckLines({ refText }: { refText: string }) {
           dataSource={answer.checks}
           expandable={{
             rowExpandable: (check) => Boolean(check.content),
-            expandedRowRender: (check) => <pre className="code">{check.content}</pre>,
+            expandedRowRender: (check) =>
+              /sql/i.test(check.contentType ?? '') ? (
+                <CheckSql text={check.content ?? ''} />
+              ) : (
+                <pre className="code">{check.content}</pre>
+              ),
           }}
           columns={[
             { title: 'Check', dataIndex: 'name', render: (name) => <strong>{name}</strong> },

@@ -3,7 +3,7 @@ import { Alert, Empty, Switch, Table } from 'antd'
 import { Link } from 'react-router'
 import { get, type Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { assetPath, flowWords, shortRef } from '../shared/format'
+import { assetPath, flowWords, shortRef, stepsPath } from '../shared/format'
 import { AssetLink, KindMark } from '../shared/marks'
 import { useInks } from '../shared/useInks'
 import { useUrlState } from '../shared/useUrlState'
@@ -22,7 +22,7 @@ export function JobMap({ refText }: { refText: string }) {
         ) : (
           <>
             {detail.targets.map((target) => (
-              <TargetMap key={target.ref} target={target} />
+              <TargetMap key={target.ref} job={detail.ref} target={target} />
             ))}
             <InputColumns inputs={detail.inputs} />
           </>
@@ -32,7 +32,7 @@ export function JobMap({ refText }: { refText: string }) {
   )
 }
 
-function TargetMap({ target }: { target: Schemas['Target'] }) {
+function TargetMap({ job, target }: { job: string; target: Schemas['Target'] }) {
   const ink = useInks()
   return (
     <section style={{ marginBottom: 18 }}>
@@ -55,13 +55,17 @@ function TargetMap({ target }: { target: Schemas['Target'] }) {
           {
             title: 'How',
             render: (_, column) => (
-              <span style={{ color: ink.thread }}>
+              <Link
+                to={stepsPath(job, `#${column.name}`)}
+                title="The steps that make it"
+                style={{ color: ink.thread }}
+              >
                 {column.from.length > 0
                   ? [...new Set(column.from.flatMap((f) => f.flows.map(flowWords)))].join(', ')
                   : column.told
                     ? 'set to a constant, or by the rows'
                     : 'not told'}
-              </span>
+              </Link>
             ),
           },
           {

@@ -24,7 +24,16 @@ function node(ref: string, hops: number, more: Partial<Schemas['ViewNode']> = {}
 }
 
 function link(from: string, to: string, flow = 'IDENTITY'): Schemas['ViewLink'] {
-  return { from, to, flow, flows: [flow], masking: false, evidence: 'observed', job: '@n/j' }
+  return {
+    from,
+    to,
+    flow,
+    flows: [flow],
+    masking: false,
+    evidence: 'observed',
+    confirmed: false,
+    job: '@n/j',
+  }
 }
 
 function view(nodes: Schemas['ViewNode'][], links: Schemas['ViewLink'][]): Schemas['View'] {

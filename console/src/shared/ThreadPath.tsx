@@ -1,6 +1,6 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { assetPath, flowWords, shortRef } from './format'
+import { assetPath, flowWords, shortRef, stepsPath } from './format'
 import { useInks } from './useInks'
 
 /** A thread as a line of steps to be read from left to right, each with what was done on the way. */
@@ -18,14 +18,27 @@ export function ThreadPath({ hops }: { hops: Schemas['Hop'][] }) {
           key={`${hop.from} ${hop.to} ${hop.flow}`}
           style={{ display: 'flex', alignItems: 'center', gap: 4 }}
         >
-          <span style={{ color: ink.thread, fontSize: 11, textAlign: 'center' }} title={hop.job}>
-            ―{flowWords(hop.flow)}
-            {hop.masking && ', masked'}→
-          </span>
+          <How hop={hop} />
           <Stop refText={hop.to} name={hop.toName} inline />
         </li>
       ))}
     </ol>
+  )
+}
+
+/** What was done on the way; of a column, a way into the text that did it. */
+function How({ hop }: { hop: Schemas['Hop'] }) {
+  const ink = useInks()
+  const words = `―${flowWords(hop.flow)}${hop.masking ? ', masked' : ''}→`
+  const style = { color: ink.thread, fontSize: 11, textAlign: 'center' as const }
+  return hop.job && hop.to.includes('#') ? (
+    <Link to={stepsPath(hop.job, hop.to)} title={`how ${hop.job} does it`} style={style}>
+      {words}
+    </Link>
+  ) : (
+    <span style={style} title={hop.job}>
+      {words}
+    </span>
   )
 }
 

@@ -78,3 +78,9 @@ export function assetOf(ref: string): string {
 export function assetPath(ref: string): string {
   return `/asset?ref=${encodeURIComponent(assetOf(ref))}`
 }
+
+/** The address of the steps by which a job makes a column. */
+export function stepsPath(job: string, column: string): string {
+  const name = column.slice(column.indexOf('#') + 1)
+  return `/asset?ref=${encodeURIComponent(job)}&tab=steps&column=${encodeURIComponent(name)}`
+}

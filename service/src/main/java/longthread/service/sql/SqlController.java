@@ -1,6 +1,5 @@
 package longthread.service.sql;
 
-import io.swagger.v3.oas.annotations.media.Schema;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -23,7 +22,7 @@ import org.springframework.web.bind.annotation.RestController;
 class SqlController {
   private static final int LONGEST = 4_000_000;
 
-  record Column(String name, @Nullable String type) {}
+  record SqlColumn(String name, @Nullable String type) {}
 
   /**
    * A question.
@@ -33,15 +32,15 @@ class SqlController {
    * @param defaultSchema where unqualified names are looked up
    * @param schemas the columns of tables, by their names
    */
-  record Question(
+  record SqlQuestion(
       @Nullable String sql,
       @Nullable String dialect,
       @Nullable String defaultNamespace,
       @Nullable String defaultSchema,
-      @Nullable Map<String, List<Column>> schemas) {}
+      @Nullable Map<String, List<SqlColumn>> schemas) {}
 
   /** A stretch of the text in UTF-16 units, the end excluded, and the step it belongs to. */
-  record TextSpan(int start, int end, @Nullable String step, @Nullable String column) {}
+  record SqlSpan(int start, int end, @Nullable String step, @Nullable String column) {}
 
   /**
    * A column of a table.
@@ -49,7 +48,7 @@ class SqlController {
    * @param ref its reference, if a default namespace was given
    * @param possible whether it is one of several that a name may mean
    */
-  record Source(
+  record SqlSource(
       String table,
       String column,
       String subtype,
@@ -57,7 +56,7 @@ class SqlController {
       boolean possible,
       @Nullable String ref) {}
 
-  record ConstantValue(String text, int start, int end) {}
+  record SqlConstant(String text, int start, int end) {}
 
   /**
    * An output column.
@@ -65,16 +64,16 @@ class SqlController {
    * @param constant the values it has on branches that come from no table; null if there are none
    * @param fromRows the tables whose rows it counts or ranks; of a constant, those it stands beside
    */
-  record Output(
+  record SqlOutput(
       String name,
-      List<Source> direct,
-      List<Source> indirect,
+      List<SqlSource> direct,
+      List<SqlSource> indirect,
       @Nullable String constant,
-      List<ConstantValue> constants,
+      List<SqlConstant> constants,
       List<String> fromRows,
-      List<TextSpan> spans) {}
+      List<SqlSpan> spans) {}
 
-  record StepUse(String of, boolean step, String column, String subtype, boolean masked) {}
+  record SqlStepUse(String of, boolean step, String column, String subtype, boolean masked) {}
 
   /**
    * A column of a step.
@@ -82,40 +81,39 @@ class SqlController {
    * @param expression the text that computes it, where the steps have no common text
    * @param inPlace whether it is computed under the very name of a column it is made of
    */
-  record StepColumn(
+  record SqlStepColumn(
       String name,
-      @Nullable TextSpan span,
+      @Nullable SqlSpan span,
       @Nullable String expression,
-      List<StepUse> direct,
-      List<StepUse> indirect,
-      List<ConstantValue> constants,
+      List<SqlStepUse> direct,
+      List<SqlStepUse> indirect,
+      List<SqlConstant> constants,
       boolean inPlace) {}
 
-  record Step(
+  record SqlStep(
       String name,
       String kind,
-      @Nullable TextSpan span,
-      List<StepColumn> columns,
-      List<StepUse> rows,
+      @Nullable SqlSpan span,
+      List<SqlStepColumn> columns,
+      List<SqlStepUse> rows,
       List<String> from) {}
 
-  record Problem(String detail, int start, int end) {}
+  record SqlNote(String detail, int start, int end) {}
 
   /** What a statement says; see the contract for each member. */
-  @Schema(name = "SqlStatementLineage")
-  record Statement(
+  record SqlStatementLineage(
       int statement,
       int start,
       int end,
       String kind,
       @Nullable String target,
       boolean temporary,
-      List<Output> outputs,
-      List<Source> rows,
+      List<SqlOutput> outputs,
+      List<SqlSource> rows,
       List<String> reads,
-      List<Step> steps,
+      List<SqlStep> steps,
       boolean complete,
-      List<Problem> problems) {}
+      List<SqlNote> problems) {}
 
   private final SqlReader reader;
 
@@ -124,7 +122,7 @@ class SqlController {
   }
 
   @PostMapping("/api/v1/sql/lineage")
-  List<Statement> lineage(@RequestBody Question question) {
+  List<SqlStatementLineage> lineage(@RequestBody SqlQuestion question) {
     String sql = question.sql();
     if (sql == null || sql.isBlank()) {
       throw ProblemException.badRequest(
@@ -171,8 +169,8 @@ class SqlController {
    *
    * @param namespace put before tables to make references; null to leave those out
    */
-  static Statement statement(SqlStatement statement, @Nullable String namespace) {
-    return new Statement(
+  static SqlStatementLineage statement(SqlStatement statement, @Nullable String namespace) {
+    return new SqlStatementLineage(
         statement.number(),
         statement.span().start(),
         statement.span().end(),
@@ -187,38 +185,38 @@ class SqlController {
         statement.problems().stream().map(SqlController::problem).toList());
   }
 
-  private static Problem problem(SqlProblem problem) {
-    return new Problem(problem.what(), problem.span().start(), problem.span().end());
+  private static SqlNote problem(SqlProblem problem) {
+    return new SqlNote(problem.what(), problem.span().start(), problem.span().end());
   }
 
-  private static Output output(SqlStatement.Output output, @Nullable String namespace) {
-    List<ConstantValue> constants = constants(output.constants());
-    return new Output(
+  private static SqlOutput output(SqlStatement.Output output, @Nullable String namespace) {
+    List<SqlConstant> constants = constants(output.constants());
+    return new SqlOutput(
         output.name(),
         sources(output.direct(), namespace),
         sources(output.indirect(), namespace),
         constants.isEmpty()
             ? null
-            : String.join(" or ", constants.stream().map(ConstantValue::text).toList()),
+            : String.join(" or ", constants.stream().map(SqlConstant::text).toList()),
         constants,
         output.fromRows(),
         output.spans().stream()
-            .map(s -> new TextSpan(s.span().start(), s.span().end(), s.step(), s.column()))
+            .map(s -> new SqlSpan(s.span().start(), s.span().end(), s.step(), s.column()))
             .toList());
   }
 
-  private static List<ConstantValue> constants(List<Constant> constants) {
+  private static List<SqlConstant> constants(List<Constant> constants) {
     return constants.stream()
-        .map(c -> new ConstantValue(c.text(), c.span().start(), c.span().end()))
+        .map(c -> new SqlConstant(c.text(), c.span().start(), c.span().end()))
         .toList();
   }
 
-  private static List<Source> sources(
+  private static List<SqlSource> sources(
       List<SqlStatement.Source> sources, @Nullable String namespace) {
-    var list = new ArrayList<Source>();
+    var list = new ArrayList<SqlSource>();
     for (SqlStatement.Source source : sources) {
       list.add(
-          new Source(
+          new SqlSource(
               source.table(),
               source.column(),
               source.flow().name(),
@@ -231,24 +229,24 @@ class SqlController {
     return list;
   }
 
-  private static Step step(SqlStatement.Step step) {
-    return new Step(
+  private static SqlStep step(SqlStatement.Step step) {
+    return new SqlStep(
         step.name(),
         step.kind(),
         step.span() == null
             ? null
-            : new TextSpan(step.span().start(), step.span().end(), step.name(), null),
+            : new SqlSpan(step.span().start(), step.span().end(), step.name(), null),
         step.columns().stream().map(column -> column(step.name(), column)).toList(),
         uses(step.rows()),
         step.from());
   }
 
-  private static StepColumn column(String step, SqlStatement.StepColumn column) {
-    return new StepColumn(
+  private static SqlStepColumn column(String step, SqlStatement.StepColumn column) {
+    return new SqlStepColumn(
         column.name(),
         column.span() == null
             ? null
-            : new TextSpan(column.span().start(), column.span().end(), step, column.name()),
+            : new SqlSpan(column.span().start(), column.span().end(), step, column.name()),
         null,
         uses(column.direct()),
         uses(column.indirect()),
@@ -256,9 +254,9 @@ class SqlController {
         column.inPlace());
   }
 
-  private static List<StepUse> uses(List<SqlStatement.StepUse> uses) {
+  private static List<SqlStepUse> uses(List<SqlStatement.StepUse> uses) {
     return uses.stream()
-        .map(u -> new StepUse(u.of(), u.isStep(), u.column(), u.flow().name(), u.masked()))
+        .map(u -> new SqlStepUse(u.of(), u.isStep(), u.column(), u.flow().name(), u.masked()))
         .toList();
   }
 }

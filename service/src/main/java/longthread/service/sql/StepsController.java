@@ -17,11 +17,11 @@ import longthread.service.catalog.Asset;
 import longthread.service.catalog.Catalog;
 import longthread.service.catalog.JobParts;
 import longthread.service.catalog.References;
-import longthread.service.sql.SqlController.ConstantValue;
-import longthread.service.sql.SqlController.Statement;
-import longthread.service.sql.SqlController.Step;
-import longthread.service.sql.SqlController.StepColumn;
-import longthread.service.sql.SqlController.StepUse;
+import longthread.service.sql.SqlController.SqlConstant;
+import longthread.service.sql.SqlController.SqlStatementLineage;
+import longthread.service.sql.SqlController.SqlStep;
+import longthread.service.sql.SqlController.SqlStepColumn;
+import longthread.service.sql.SqlController.SqlStepUse;
 import longthread.service.web.ProblemException;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
@@ -61,7 +61,7 @@ class StepsController {
       String from,
       @Nullable String text,
       @Nullable String dialect,
-      List<Statement> statements,
+      List<SqlStatementLineage> statements,
       Map<String, String> tables,
       boolean complete,
       List<String> problems,
@@ -176,21 +176,21 @@ class StepsController {
 
   private JobSteps ofFacet(String ref, JsonNode facet) {
     var tables = new TreeMap<String, String>();
-    var steps = new ArrayList<Step>();
+    var steps = new ArrayList<SqlStep>();
     for (JsonNode step : facet.path("steps")) {
       String name = step.path("name").stringValue("step " + (steps.size() + 1));
-      var columns = new ArrayList<StepColumn>();
+      var columns = new ArrayList<SqlStepColumn>();
       var from = new TreeSet<String>();
       for (JsonNode column : step.path("columns")) {
         columns.add(column(column, tables, from));
       }
-      List<StepUse> rows = uses(step.path("rows"), tables, from);
+      List<SqlStepUse> rows = uses(step.path("rows"), tables, from);
       steps.add(
-          new Step(
+          new SqlStep(
               name, step.path("kind").stringValue("step"), null, columns, rows, List.copyOf(from)));
     }
     var whole =
-        new Statement(
+        new SqlStatementLineage(
             0,
             0,
             0,
@@ -207,20 +207,20 @@ class StepsController {
         ref, "facet", null, null, List.of(whole), tables, true, List.of(), 0, List.of());
   }
 
-  private StepColumn column(JsonNode column, Map<String, String> tables, TreeSet<String> from) {
-    var direct = new ArrayList<StepUse>();
-    var indirect = new ArrayList<StepUse>();
-    for (StepUse use : uses(column.path("from"), tables, from)) {
+  private SqlStepColumn column(JsonNode column, Map<String, String> tables, TreeSet<String> from) {
+    var direct = new ArrayList<SqlStepUse>();
+    var indirect = new ArrayList<SqlStepUse>();
+    for (SqlStepUse use : uses(column.path("from"), tables, from)) {
       boolean carries =
           Flow.ofTransformation("", use.subtype()).map(Flow::carriesValues).orElse(true);
       (carries ? direct : indirect).add(use);
     }
     String name = column.path("name").stringValue("");
-    List<ConstantValue> constants =
+    List<SqlConstant> constants =
         column.path("constant").isString()
-            ? List.of(new ConstantValue(column.path("constant").stringValue(), 0, 0))
+            ? List.of(new SqlConstant(column.path("constant").stringValue(), 0, 0))
             : List.of();
-    return new StepColumn(
+    return new SqlStepColumn(
         name,
         null,
         column.path("expression").stringValue(null),
@@ -230,8 +230,8 @@ class StepsController {
         direct.stream().anyMatch(u -> u.column().equals(name) && !u.subtype().equals("IDENTITY")));
   }
 
-  private List<StepUse> uses(JsonNode list, Map<String, String> tables, TreeSet<String> from) {
-    var uses = new ArrayList<StepUse>();
+  private List<SqlStepUse> uses(JsonNode list, Map<String, String> tables, TreeSet<String> from) {
+    var uses = new ArrayList<SqlStepUse>();
     for (JsonNode use : list) {
       boolean step = use.path("step").isString();
       String of = use.path("step").stringValue("");
@@ -246,7 +246,7 @@ class StepsController {
       if (!of.isEmpty()) {
         from.add(of);
         uses.add(
-            new StepUse(
+            new SqlStepUse(
                 of,
                 step,
                 use.path("field").stringValue("*"),
