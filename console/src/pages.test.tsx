@@ -64,6 +64,7 @@ const asset = {
       labels: ['personal'],
       listed: false,
       feeds: 2,
+      constants: [],
       sources: [{ ref: 'n/raw.a#fat', flow: 'TRANSFORMATION', masking: true, by: '@n/job' }],
     },
   ],

@@ -4,7 +4,7 @@ import { Link } from 'react-router'
 import { get, type Schemas } from '../api/client'
 import { RunTable } from '../runs/RunTable'
 import { Answer } from '../shared/Answer'
-import { ago, assetPath, flowWords, moment, shortRef } from '../shared/format'
+import { ago, assetPath, flowWords, moment, shortRef, stepsPath } from '../shared/format'
 import { AssetLink, KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { useInks } from '../shared/useInks'
 import { useUrlState } from '../shared/useUrlState'
@@ -238,7 +238,9 @@ function Columns({ asset }: { asset: Detail }) {
         {
           title: 'Comes from',
           dataIndex: 'sources',
-          render: (sources: Schemas['Source'][]) => <Sources sources={sources} />,
+          render: (sources: Schemas['Source'][], column) => (
+            <Sources sources={sources} column={column.name} constants={column.constants} />
+          ),
         },
         { title: 'Feeds', dataIndex: 'feeds', align: 'right', sorter: (a, b) => a.feeds - b.feeds },
       ]}
@@ -246,7 +248,15 @@ function Columns({ asset }: { asset: Detail }) {
   )
 }
 
-function Sources({ sources }: { sources: Schemas['Source'][] }) {
+function Sources({
+  sources,
+  column,
+  constants,
+}: {
+  sources: Schemas['Source'][]
+  column: string
+  constants: Schemas['ConstantBranch'][]
+}) {
   const ink = useInks()
   return (
     <>
@@ -255,10 +265,33 @@ function Sources({ sources }: { sources: Schemas['Source'][] }) {
           <Link to={assetPath(source.ref)} title={`${source.ref} by ${source.by}`}>
             {shortRef(source.ref)}
           </Link>{' '}
-          <span style={{ color: ink.thread }}>
-            {flowWords(source.flow)}
-            {source.masking && ', masked'}
-          </span>
+          {source.by.startsWith('@') ? (
+            <Link
+              to={stepsPath(source.by, `#${column}`)}
+              title={`How ${source.by} does it`}
+              style={{ color: ink.thread }}
+            >
+              {flowWords(source.flow)}
+              {source.masking && ', masked'}
+            </Link>
+          ) : (
+            <span style={{ color: ink.thread }}>
+              {flowWords(source.flow)}
+              {source.masking && ', masked'}
+            </span>
+          )}
+        </div>
+      ))}
+      {constants.map((constant) => (
+        <div key={`${constant.by} ${constant.text}`}>
+          <code>{constant.text}</code>{' '}
+          <Link
+            to={stepsPath(constant.by, `#${column}`)}
+            title={`A branch of ${constant.by} that carries no data from upstream`}
+            style={{ color: ink.quiet }}
+          >
+            constant
+          </Link>
         </div>
       ))}
     </>

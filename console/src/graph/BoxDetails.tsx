@@ -3,7 +3,7 @@ import { Button, Collapse } from 'antd'
 import { Link } from 'react-router'
 import { get, type Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { ago, assetPath, flowWords, shortRef } from '../shared/format'
+import { ago, assetPath, flowWords, shortRef, stepsPath } from '../shared/format'
 import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { useInks } from '../shared/useInks'
 
@@ -84,9 +84,19 @@ function ChosenColumn({ column }: { column: Schemas['ColumnDetail'] }) {
           {source.by.startsWith('@') && (
             <small>
               {' '}
-              by <Link to={assetPath(source.by)}>{shortRef(source.by)}</Link>
+              by <Link to={stepsPath(source.by, `#${column.name}`)}>{shortRef(source.by)}</Link>
             </small>
           )}
+        </div>
+      ))}
+      {column.constants.map((constant) => (
+        <div key={`${constant.by} ${constant.text}`}>
+          <span style={{ color: ink.quiet }}>constant</span> <code>{constant.text}</code>
+          <small>
+            {' '}
+            by <Link to={stepsPath(constant.by, `#${column.name}`)}>{shortRef(constant.by)}</Link>, no data
+            from upstream
+          </small>
         </div>
       ))}
     </section>

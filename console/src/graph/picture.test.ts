@@ -37,7 +37,7 @@ function link(from: string, to: string, flow = 'IDENTITY'): Schemas['ViewLink'] 
 }
 
 function view(nodes: Schemas['ViewNode'][], links: Schemas['ViewLink'][]): Schemas['View'] {
-  return { focus: nodes[0], nodes, links, deciding: [], truncated: false, graphChange: 1 }
+  return { focus: nodes[0], nodes, links, deciding: [], truncated: false, constants: [], graphChange: 1 }
 }
 
 describe('a picture', () => {

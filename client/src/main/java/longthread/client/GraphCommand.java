@@ -87,11 +87,27 @@ abstract class GraphCommand extends Output implements Callable<Integer> {
       rows.forEach(row -> table.row(row.toArray(String[]::new)));
       print(table);
     }
+    constants(view);
     deciding(view);
     if (view.path("truncated").booleanValue()) {
       note("there is more; --limit lists it");
     }
     return 0;
+  }
+
+  /** The branches on which a column is set to a constant, so that nothing lies upstream of it. */
+  private void constants(JsonNode view) {
+    if (!view.path("constants").isEmpty()) {
+      out().println("\nset to a constant on some branch, which carries no data from upstream:");
+      var table = new Table("COLUMN", "CONSTANT", "BY");
+      for (JsonNode constant : view.path("constants")) {
+        table.row(
+            ShowCommand.shortened(text(constant.path("column"))),
+            text(constant.path("text")),
+            text(constant.path("job")));
+      }
+      print(table);
+    }
   }
 
   /** The columns that only decide which rows there are, told apart. */

@@ -119,6 +119,9 @@ final class ShowCommand extends Output implements Callable<Integer> {
                 + " "
                 + shortened(text(source.path("ref"))));
       }
+      for (JsonNode constant : column.path("constants")) {
+        sources.add("constant " + text(constant.path("text")));
+      }
       table.row(
           text(column.path("name")) + (column.path("listed").booleanValue() ? "" : " (unlisted)"),
           text(column.path("type")),

@@ -240,7 +240,7 @@ final class SqlCommand extends Output implements Callable<Integer> {
     var words = new ArrayList<String>();
     for (JsonNode row : rows) {
       words.add(
-          PathPrinter.words(text(row.path("subtype")))
+          text(row.path("subtype")).replace('_', ' ').toLowerCase(Locale.ROOT)
               + " "
               + text(row.path("table"))
               + "#"

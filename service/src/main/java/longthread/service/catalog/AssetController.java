@@ -40,6 +40,7 @@ class AssetController {
       List<String> labels,
       boolean listed,
       List<Source> sources,
+      List<ConstantBranches.ConstantBranch> constants,
       int feeds) {}
 
   /** An asset one step away. */
@@ -118,6 +119,7 @@ class AssetController {
   private final GraphFollower follower;
   private final RunReader runs;
   private final JobParts jobParts;
+  private final ConstantBranches constantBranches;
   private final Writers writers;
   private final JdbcTemplate jdbc;
 
@@ -127,6 +129,7 @@ class AssetController {
       GraphFollower follower,
       RunReader runs,
       JobParts jobParts,
+      ConstantBranches constantBranches,
       Writers writers,
       JdbcTemplate jdbc) {
     this.references = references;
@@ -134,6 +137,7 @@ class AssetController {
     this.follower = follower;
     this.runs = runs;
     this.jobParts = jobParts;
+    this.constantBranches = constantBranches;
     this.writers = writers;
     this.jdbc = jdbc;
   }
@@ -194,6 +198,7 @@ class AssetController {
     asset.card().columns().forEach(column -> listed.put(column.path(), column));
     var columns = new ArrayList<ColumnDetail>();
     int ordinal = graph.asset(asset.ref()).orElse(-1);
+    var constants = constantBranches.of(asset);
     for (String path : references.columns(asset)) {
       Card.Column column = listed.get(path);
       var sources = new ArrayList<Source>();
@@ -225,6 +230,7 @@ class AssetController {
               column == null ? List.of() : column.tags().stream().map(Card.Tag::word).toList(),
               column != null,
               sources,
+              constants.getOrDefault(path, List.of()),
               feeds[0]));
     }
     return columns;

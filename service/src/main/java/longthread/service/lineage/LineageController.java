@@ -3,11 +3,13 @@ package longthread.service.lineage;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import longthread.core.event.Flow;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphView;
@@ -15,6 +17,7 @@ import longthread.core.graph.LineageGraph;
 import longthread.core.graph.ThreadFinder;
 import longthread.service.catalog.Asset;
 import longthread.service.catalog.Catalog;
+import longthread.service.catalog.ConstantBranches;
 import longthread.service.catalog.JobParts;
 import longthread.service.catalog.References;
 import longthread.service.web.ProblemException;
@@ -30,6 +33,7 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 class LineageController {
   private static final int USUAL_HOPS = 3;
+  private static final int MOST_WITH_CONSTANTS = 12;
   private static final int MOST_NODES = 2_000;
 
   /**
@@ -70,11 +74,22 @@ class LineageController {
       @Nullable Instant firstSeen,
       @Nullable Instant lastSeen) {}
 
+  /**
+   * A branch on which a job sets a column of the view to a constant: nothing comes from upstream.
+   */
+  record ViewConstant(String column, String text, String job) {}
+
+  /**
+   * A view.
+   *
+   * @param constants of the columns upstream of a column, the branches that carry no data
+   */
   record View(
       ViewNode focus,
       List<ViewNode> nodes,
       List<ViewLink> links,
       List<ViewLink> deciding,
+      List<ViewConstant> constants,
       boolean truncated,
       long graphChange) {}
 
@@ -86,6 +101,7 @@ class LineageController {
   private final Catalog catalog;
   private final GraphFollower follower;
   private final JobParts jobParts;
+  private final ConstantBranches constantBranches;
   private final JdbcTemplate jdbc;
 
   LineageController(
@@ -93,11 +109,13 @@ class LineageController {
       Catalog catalog,
       GraphFollower follower,
       JobParts jobParts,
+      ConstantBranches constantBranches,
       JdbcTemplate jdbc) {
     this.references = references;
     this.catalog = catalog;
     this.follower = follower;
     this.jobParts = jobParts;
+    this.constantBranches = constantBranches;
     this.jdbc = jdbc;
   }
 
@@ -204,8 +222,45 @@ class LineageController {
         nodes,
         view.links().stream().map(link -> link(link, evidence)).toList(),
         view.deciding().stream().map(link -> link(link, evidence)).toList(),
+        constants(nodes),
         view.truncated(),
         follower.number());
+  }
+
+  private List<ViewConstant> constants(List<ViewNode> nodes) {
+    var byAsset = new LinkedHashMap<String, Set<String>>();
+    for (ViewNode node : nodes) {
+      int hash = node.ref().indexOf('#');
+      if (node.column() != null && hash > 0 && node.hops() <= 0) {
+        byAsset
+            .computeIfAbsent(node.ref().substring(0, hash), k -> new LinkedHashSet<>())
+            .add(node.column());
+      }
+    }
+    var found = new ArrayList<ViewConstant>();
+    byAsset.entrySet().stream()
+        .limit(MOST_WITH_CONSTANTS)
+        .forEach(
+            entry ->
+                catalog
+                    .asset(entry.getKey())
+                    .ifPresent(
+                        asset ->
+                            constantBranches
+                                .of(asset)
+                                .forEach(
+                                    (path, branches) -> {
+                                      if (entry.getValue().contains(path)) {
+                                        branches.forEach(
+                                            branch ->
+                                                found.add(
+                                                    new ViewConstant(
+                                                        asset.ref() + "#" + path,
+                                                        branch.text(),
+                                                        branch.by())));
+                                      }
+                                    })));
+    return found;
   }
 
   private ViewNode node(
