@@ -30,7 +30,9 @@ final class Screenshots {
     pages.put("graph-steps", "/graph?" + ref(barn + "core.lab_reading") + "&detail=steps&hops=3");
     pages.put("column", "/graph?" + ref(barn + "mart.payout_statement#amount"));
     pages.put("job", "/asset?" + ref("@nightshift/payout_tenday.build_payout"));
-    pages.put("steps", "/asset?" + ref("@nightshift/collect_nightly.cost_routes") + "&tab=steps&column=km");
+    pages.put(
+        "steps",
+        "/asset?" + ref("@nightshift/collect_nightly.cost_routes") + "&tab=steps&column=km");
     pages.put("writers", "/asset?" + ref(barn + "mart.route_cost"));
     pages.put("km", "/graph?" + ref(barn + "mart.route_cost#km"));
     pages.put("runs", "/runs");
