@@ -180,12 +180,12 @@ function Heading({ asset }: { asset: Detail }) {
 
 /** How many links into the asset are believed for which reason. */
 function evidenceWords(evidence: Schemas['Evidence']): string {
-  const parts = [
-    `${evidence.observed} observed${evidence.confirmed > 0 ? ` (${evidence.confirmed} confirmed by SQL)` : ''}`,
-  ]
+  const parts: string[] = []
+  if (evidence.observed > 0) parts.push(`${evidence.observed} observed`)
+  if (evidence.confirmed > 0) parts.push(`${evidence.confirmed} of them confirmed by SQL`)
   if (evidence.derived > 0) parts.push(`${evidence.derived} derived from SQL`)
   if (evidence.declared > 0) parts.push(`${evidence.declared} declared`)
-  return `${parts.join(', ')} links`
+  return parts.length > 0 ? `links: ${parts.join(', ')}` : 'no links'
 }
 
 function Fact({ name, children }: { name: string; children: React.ReactNode }) {

@@ -135,15 +135,21 @@ function StepBox({ step, statement, ...choosing }: Choosing & { step: Step; stat
         </Chip>
       ))}
       {step.rows.length > 0 && (
-        <div style={{ flexBasis: '100%', color: ink.quiet, fontSize: 12 }}>
-          rows:{' '}
-          {[
-            ...new Set(step.rows.map((use) => `${flowWords(use.subtype)} ${shortRef(use.of)}.${use.column}`)),
-          ].join('; ')}
-        </div>
+        <div style={{ flexBasis: '100%', color: ink.quiet, fontSize: 12 }}>rows by {rowWords(step)}</div>
       )}
     </Box>
   )
+}
+
+/** What decides a step's rows: `join a.x, b.x; filter a.y`. */
+function rowWords(step: Step): string {
+  const bySort = new Map<string, Set<string>>()
+  for (const use of step.rows) {
+    const sort = use.subtype.replace('_', ' ').toLowerCase()
+    const column = `${shortRef(use.of).split('.').at(-1)}.${use.column}`
+    bySort.set(sort, (bySort.get(sort) ?? new Set()).add(column))
+  }
+  return [...bySort].map(([sort, columns]) => `${sort} ${[...columns].join(', ')}`).join('; ')
 }
 
 /** What a column is made of one step back, in words. */

@@ -172,6 +172,37 @@ class ConsoleTest {
   }
 
   @Test
+  void a_jobs_steps_light_a_columns_path_and_the_text_that_computes_it() {
+    open("/asset", BARN + "mart.route_cost");
+    assertThat(page.getByText("constant").first()).isVisible();
+    link("aggregated").last().click();
+    assertThat(page).hasURL(Pattern.compile("tab=steps&column=km"));
+    Locator lit = page.locator("mark");
+    assertThat(lit.first()).hasText("sum(o.counter_km)");
+    assertThat(lit).hasCount(3); // and d.km, and the 0 of the branch that carries no data
+    assertThat(page.locator("button[data-lit=carries]").first()).hasText("counter_km");
+    // Both ways: the text chooses a column, and a source lights what is made from it.
+    page.locator("pre span")
+        .filter(new Locator.FilterOptions().setHasText("count(p.pickup_id)"))
+        .click();
+    assertThat(page.locator("button[data-lit=carries]").first()).hasText("pickup_id");
+    button("route_name").first().click();
+    assertThat(lit.first()).hasText("r.route_name");
+  }
+
+  @Test
+  void a_checks_sql_is_read_like_a_jobs() {
+    open("/asset?tab=checks", BARN + "core.lab_reading");
+    page.getByLabel("Expand row").first().click();
+    assertThat(page.locator("pre.code").first()).containsText("select");
+    assertThat(
+            page.getByRole(
+                    AriaRole.HEADING, new Page.GetByRoleOptions().setName("core.lab_reading"))
+                .first())
+        .isVisible();
+  }
+
+  @Test
   void impact_is_judged_filtered_and_downloaded() throws IOException {
     open(
         "/impact?change=rename&to=volume_l",

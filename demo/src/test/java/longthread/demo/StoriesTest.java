@@ -148,6 +148,47 @@ class StoriesTest {
   }
 
   @Test
+  void a_column_with_three_writers_shows_all_three_and_which_carries_no_data() {
+    String km = out("upstream", "mart.route_cost#km", "--hops", "1");
+    assertThat(km)
+        .contains("public.odometer#counter_km")
+        .contains("public.contract#agreed_km")
+        .contains("carries no data from upstream")
+        .containsPattern("mart.route_cost#km +0 +@nightshift/collect_nightly.cost_routes");
+    assertThat(out("show", "mart.route_cost")).contains("constant 0");
+    JsonNode graph = json("upstream", "mart.route_cost#km", "--hops", "1", "--json");
+    assertThat(graph.path("links")).hasSize(2);
+    assertThat(graph.path("links").toString())
+        .contains("cost_routes", "cost_hired", "\"evidence\":\"derived\"");
+  }
+
+  @Test
+  void sql_files_are_read_and_the_text_behind_a_column_is_pointed_at(@TempDir Path folder)
+      throws IOException {
+    Path file = folder.resolve("cost.sql");
+    Files.writeString(
+        file,
+        Task.all().stream()
+            .filter(t -> t.name().endsWith("cost_routes"))
+            .findFirst()
+            .orElseThrow()
+            .text());
+    String km = out("sql", file.toString(), "--dialect", "postgres", "--column", "km");
+    assertThat(km)
+        .contains("aggregated; constant 0")
+        .contains("collect.odometer#counter_km")
+        .contains("rows decided by: join collect.farm#farm_id")
+        .containsPattern("sum\\(o\\.counter_km\\) as km\\n +\\^{17}\\n");
+    JsonNode whole = json("sql", file.toString(), "--json");
+    assertThat(whole.get(0).path("outputs")).hasSize(6);
+    assertThat(world.run("sql", file.toString(), "--column", "nothing").code()).isEqualTo(3);
+    assertThat(world.run("sql", folder.resolve("none.sql").toString()).code()).isEqualTo(2);
+    Files.writeString(file, "selec nonsense");
+    assertThat(world.run("sql", file.toString(), "--strict").code()).isEqualTo(1);
+    assertThat(out("sql", folder.toString())).contains("could not be parsed");
+  }
+
+  @Test
   void runs_show_the_failed_task_and_its_pipeline() {
     String failed = out("runs", "--state", "failed");
     assertThat(failed)

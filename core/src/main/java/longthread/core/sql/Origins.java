@@ -320,6 +320,10 @@ final class Origins {
         ordered.add(0, one);
       }
     }
+    // As the text has them, so that both can be read side by side; the result comes last.
+    ordered.sort(
+        Comparator.comparing((Relation step) -> step == relation)
+            .thenComparing(step -> step.span() == null ? 0 : step.span().start()));
     var names = new HashMap<Relation, String>();
     for (Relation step : ordered) {
       names.put(step, nameOf(step, relation));
