@@ -14,7 +14,6 @@ import longthread.core.sql.Functions;
 import longthread.core.sql.KnownTables;
 import longthread.core.sql.SqlReader;
 import longthread.core.sql.SqlStatement;
-import net.sf.jsqlparser.JSQLParserException;
 import net.sf.jsqlparser.parser.CCJSqlParserUtil;
 import net.sf.jsqlparser.parser.ParseException;
 
@@ -72,7 +71,7 @@ public final class SqlBench {
       for (String text : texts) {
         try {
           CCJSqlParserUtil.newParser(text).withAllowComplexParsing(true).Statement();
-        } catch (ParseException | JSQLParserException e) {
+        } catch (ParseException e) {
           throw new IllegalStateException(text, e);
         }
       }

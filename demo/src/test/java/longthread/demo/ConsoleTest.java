@@ -248,7 +248,7 @@ class ConsoleTest {
     Locator event = page.getByRole(AriaRole.DIALOG);
     assertThat(event.getByText("Touched")).isVisible();
     event.getByRole(AriaRole.TAB, new Locator.GetByRoleOptions().setName("Facts")).click();
-    assertThat(event.getByText("columnLineage").first()).isVisible();
+    assertThat(event.getByText("schema").first()).isVisible();
     event.getByLabel("Close").first().click();
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Emitters")).click();
     assertThat(page.getByText("https://hollinvale.example/tankflow/0.9")).isVisible();
