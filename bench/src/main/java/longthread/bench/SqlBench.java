@@ -26,8 +26,8 @@ import net.sf.jsqlparser.parser.ParseException;
  * line.
  */
 public final class SqlBench {
-  private static final int WARM_UP = 6;
-  private static final int REPEATS = 8;
+  private static final int WARM_UP = 4;
+  private static final int REPEATS = 30;
   private static final int SHORT_SCRIPT = 1_000;
   private static final int LONG_SCRIPT = 10_000;
   private static final int DEPTH = 190;

@@ -45,7 +45,7 @@ final class FileMoves {
   }
 
   private String word(List<Token> tokens, int i) {
-    return i >= 0 && i < tokens.size() ? Script.word(text, tokens.get(i)) : "";
+    return i >= 0 && i < tokens.size() ? tokens.get(i).word() : "";
   }
 
   private boolean symbol(List<Token> tokens, int i, char symbol) {

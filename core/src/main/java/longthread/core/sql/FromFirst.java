@@ -15,7 +15,7 @@ final class FromFirst {
   /** The statements that a piece amounts to; the piece itself if it is a plain one. */
   static List<Script.Piece> parts(String text, Script.Piece piece) {
     List<Token> tokens = piece.tokens();
-    if (!Script.word(text, tokens.get(0)).equals("from")) {
+    if (!tokens.get(0).word().equals("from")) {
       return List.of(piece);
     }
     var heads = new ArrayList<Integer>();
@@ -26,7 +26,7 @@ final class FromFirst {
         char c = text.charAt(token.start());
         depth += c == '(' ? 1 : c == ')' ? -1 : 0;
       }
-      String word = Script.word(text, token);
+      String word = token.word();
       boolean select =
           word.equals("select") && (heads.isEmpty() || !startsInsert(text, tokens, heads));
       if (depth == 0 && (word.equals("insert") || select)) {
@@ -51,7 +51,7 @@ final class FromFirst {
   }
 
   private static boolean startsInsert(String text, List<Token> tokens, List<Integer> heads) {
-    return Script.word(text, tokens.get(heads.get(heads.size() - 1))).equals("insert");
+    return tokens.get(heads.get(heads.size() - 1)).word().equals("insert");
   }
 
   /** Where the select list ends and FROM belongs. */
@@ -64,7 +64,7 @@ final class FromFirst {
         char c = text.charAt(token.start());
         depth += c == '(' ? 1 : c == ')' ? -1 : 0;
       }
-      String word = Script.word(text, token);
+      String word = token.word();
       selected |= word.equals("select");
       boolean clause =
           switch (word) {

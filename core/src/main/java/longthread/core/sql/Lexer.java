@@ -2,6 +2,7 @@ package longthread.core.sql;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Locale;
 
 /**
  * Cuts SQL text into words, names, strings and comments: just enough to find statements and to
@@ -21,7 +22,12 @@ final class Lexer {
     TEMPLATE
   }
 
-  record Token(Sort sort, int start, int end) {}
+  /**
+   * A token.
+   *
+   * @param word a word in lower case; empty for anything else
+   */
+  record Token(Sort sort, int start, int end, String word) {}
 
   private final String text;
   private final Dialect dialect;
@@ -45,7 +51,9 @@ final class Lexer {
       } else {
         int from = lexer.at;
         Sort sort = lexer.next();
-        tokens.add(new Token(sort, from, lexer.at));
+        String word =
+            sort == Sort.WORD ? text.substring(from, lexer.at).toLowerCase(Locale.ROOT) : "";
+        tokens.add(new Token(sort, from, lexer.at, word));
       }
     }
     return tokens;

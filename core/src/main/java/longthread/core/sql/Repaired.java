@@ -101,7 +101,7 @@ final class Repaired {
   }
 
   private String word(int i) {
-    return i >= 0 && i < tokens.size() ? Script.word(source, tokens.get(i)) : "";
+    return i >= 0 && i < tokens.size() ? tokens.get(i).word() : "";
   }
 
   private boolean symbol(int i, char symbol) {

@@ -53,7 +53,7 @@ final class Script {
       if (token.sort() == Sort.COMMENT) {
         continue;
       }
-      String word = token.sort() == Sort.WORD ? word(token) : "";
+      String word = token.word();
       if (token.sort() == Sort.SYMBOL) {
         char symbol = text.charAt(token.start());
         depth = symbol == '(' ? depth + 1 : symbol == ')' ? Math.max(0, depth - 1) : depth;
@@ -102,7 +102,7 @@ final class Script {
         continue;
       }
       boolean semicolon = next.sort() == Sort.SYMBOL && text.charAt(next.start()) == ';';
-      return semicolon || AFTER_TRANSACTION.contains(word(next));
+      return semicolon || AFTER_TRANSACTION.contains(next.word());
     }
     return true;
   }
@@ -116,7 +116,7 @@ final class Script {
     if (current.isEmpty()) {
       return false;
     }
-    return switch (word(current.get(0))) {
+    return switch (current.get(0).word()) {
       case "if", "elsif", "elseif", "while", "for", "foreach", "exception", "when" -> true;
       default -> false;
     };
@@ -143,9 +143,9 @@ final class Script {
     if (tokens.isEmpty() || is(tokens.get(0), "end")) {
       return;
     }
-    for (Token token : tokens) {
-      boolean holder = is(tokens.get(0), "do") || isCreate(tokens);
-      if (token.sort() == Sort.BODY && holder) {
+    boolean holder = is(tokens.get(0), "do") || isCreate(tokens);
+    for (Token token : holder ? tokens : List.<Token>of()) {
+      if (token.sort() == Sort.BODY) {
         int tag = text.indexOf('$', token.start() + 1) + 1 - token.start();
         cut(token.start() + tag, Math.max(token.start() + tag, token.end() - tag), true);
         return;
@@ -157,18 +157,8 @@ final class Script {
             new Span(start, tokens.get(tokens.size() - 1).end()), List.copyOf(tokens), routine));
   }
 
-  String word(Token token) {
-    return word(text, token);
-  }
-
-  static String word(String text, Token token) {
-    return token.sort() == Sort.WORD
-        ? text.substring(token.start(), token.end()).toLowerCase(Locale.ROOT)
-        : "";
-  }
-
-  private boolean is(Token token, String word) {
-    return word(token).equals(word);
+  private static boolean is(Token token, String word) {
+    return token.word().equals(word);
   }
 
   /**
@@ -180,7 +170,7 @@ final class Script {
     var passing = new HashSet<String>();
     for (Piece piece : pieces) {
       List<Token> tokens = piece.tokens();
-      String first = word(text, tokens.get(0));
+      String first = tokens.get(0).word();
       if (first.equals("create") || first.equals("drop")) {
         int at = 1;
         while (at < tokens.size()
@@ -200,12 +190,12 @@ final class Script {
                     "global",
                     "transient",
                     "external")
-                .contains(word(text, tokens.get(at)))) {
+                .contains(tokens.get(at).word())) {
           at++;
         }
         boolean table =
             tokens.subList(1, Math.min(at, tokens.size())).stream()
-                .anyMatch(t -> Set.of("table", "view").contains(word(text, t)));
+                .anyMatch(t -> Set.of("table", "view").contains(t.word()));
         String name = table ? name(text, tokens, at) : "";
         if (first.equals("create") && !name.isEmpty()) {
           made.add(name);

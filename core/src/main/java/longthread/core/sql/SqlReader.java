@@ -157,7 +157,7 @@ public final class SqlReader implements AutoCloseable {
 
   private List<SqlStatement> statement(
       String text, int number, Script.Piece piece, Dialect dialect, ScriptTables tables) {
-    String first = Script.word(text, piece.tokens().get(0));
+    String first = piece.tokens().get(0).word();
     if (WITHOUT_LINEAGE.contains(first) || isAssignment(text, piece)) {
       return List.of();
     }
@@ -251,11 +251,10 @@ public final class SqlReader implements AutoCloseable {
       String text, Script.Piece piece, ScriptTables tables, Dialect dialect) {
     List<Token> tokens = piece.tokens();
     int at = 1;
-    while (at < tokens.size()
-        && Set.of("local", "session").contains(Script.word(text, tokens.get(at)))) {
+    while (at < tokens.size() && Set.of("local", "session").contains(tokens.get(at).word())) {
       at++;
     }
-    if (at >= tokens.size() || !Script.word(text, tokens.get(at)).equals("search_path")) {
+    if (at >= tokens.size() || !tokens.get(at).word().equals("search_path")) {
       return;
     }
     var schemas = new ArrayList<String>();

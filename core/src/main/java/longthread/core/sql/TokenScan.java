@@ -38,10 +38,10 @@ final class TokenScan {
     Set<String> own = withNames();
     var reads = new TreeSet<String>();
     String target = null;
-    String first = Script.word(text, tokens.get(0));
+    String first = tokens.get(0).word();
     var queries = new ArrayDeque<Boolean>(); // of each open parenthesis: whether it holds a query
     for (int i = 0; i + 1 < tokens.size(); i++) {
-      String word = Script.word(text, tokens.get(i));
+      String word = tokens.get(i).word();
       if (symbol(i, '(')) {
         queries.push(!isCall(i) || Set.of("select", "with").contains(word(i + 1)));
       } else if (symbol(i, ')') && !queries.isEmpty()) {
@@ -51,8 +51,8 @@ final class TokenScan {
         continue; // as in substring(a from 2)
       }
       int at = i + 1;
-      while (at < tokens.size() && NOT_NAMES.contains(Script.word(text, tokens.get(at)))) {
-        String next = Script.word(text, tokens.get(at));
+      while (at < tokens.size() && NOT_NAMES.contains(tokens.get(at).word())) {
+        String next = tokens.get(at).word();
         if (next.equals("select") || next.equals("values") || next.equals("where")) {
           break;
         }
@@ -92,7 +92,7 @@ final class TokenScan {
   }
 
   private String word(int i) {
-    return Script.word(text, tokens.get(i));
+    return tokens.get(i).word();
   }
 
   private boolean isCall(int open) {
@@ -110,7 +110,7 @@ final class TokenScan {
   private Set<String> withNames() {
     var names = new HashSet<String>();
     for (int i = 0; i + 2 < tokens.size(); i++) {
-      if (Script.word(text, tokens.get(i + 1)).equals("as") && symbol(i + 2, '(')) {
+      if (tokens.get(i + 1).word().equals("as") && symbol(i + 2, '(')) {
         Ident name = part(i);
         if (name != null) {
           names.add(name.name());
