@@ -25,6 +25,8 @@ import longthread.service.sql.SqlController.SqlStepUse;
 import longthread.service.web.ProblemException;
 import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
+import org.springframework.core.io.ClassPathResource;
+import org.springframework.core.io.Resource;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
@@ -78,6 +80,12 @@ class StepsController {
     this.catalog = catalog;
     this.parts = parts;
     this.jdbc = jdbc;
+  }
+
+  /** The JSON Schema of the facet by which jobs report their inner steps. */
+  @GetMapping(value = "/api/v1/schemas/steps.json", produces = "application/schema+json")
+  Resource schema() {
+    return new ClassPathResource("schemas/steps.json");
   }
 
   @GetMapping("/api/v1/job/steps")

@@ -207,6 +207,9 @@ class SqlTest {
         .isEqualTo("fat / 10");
     assertThat(clean.path("columns").get(0).path("inPlace").booleanValue()).isTrue();
 
+    assertThat(api.get("/api/v1/schemas/steps.json").json().path("title").stringValue(""))
+        .contains("longthread_steps");
+
     api.event(Events.run("COMPLETE", AT, UUID.randomUUID(), "jobs-" + key, "dark", ""));
     assertThat(
             api.get("/api/v1/job/steps", "ref", "@jobs-" + key + "/dark")
