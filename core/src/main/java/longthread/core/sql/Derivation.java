@@ -47,7 +47,12 @@ public final class Derivation {
       boolean complete,
       List<String> problems,
       List<SqlStatement> statements,
-      Map<String, DatasetName> tables) {}
+      Map<String, DatasetName> tables) {
+    /** Whether the time ran out for a statement, so that another try may say more. */
+    public boolean pending() {
+      return statements.stream().anyMatch(s -> s.problems().stream().anyMatch(SqlProblem::passing));
+    }
+  }
 
   private static final Set<String> CLIENT = Set.of("stdin", "stdout", "program");
 

@@ -5,5 +5,10 @@ package longthread.core.sql;
  *
  * @param what a sentence for the reader
  * @param span where
+ * @param passing whether another try may do better: the time ran out
  */
-public record SqlProblem(String what, Span span) {}
+public record SqlProblem(String what, Span span, boolean passing) {
+  SqlProblem(String what, Span span) {
+    this(what, span, false);
+  }
+}

@@ -198,19 +198,18 @@ public final class SqlReader implements AutoCloseable {
     } catch (TimeoutException e) {
       work.stop();
       done.cancel(true);
-      return List.of(
-          scan.read(
-              number,
-              piece.span(),
-              "The statement was not understood within "
-                  + limits.time().toMillis()
-                  + " ms, so only its tables were looked for."));
+      String late =
+          "The statement was not understood within "
+              + limits.time().toMillis()
+              + " ms, so only its tables were looked for.";
+      return List.of(scan.read(number, piece.span(), new SqlProblem(late, piece.span(), true)));
     } catch (ExecutionException e) {
       return List.of(scan.read(number, piece.span(), unforeseen(e.getCause())));
     } catch (InterruptedException e) {
       work.stop();
       Thread.currentThread().interrupt();
-      return List.of(scan.read(number, piece.span(), "The reading was interrupted."));
+      var stopped = new SqlProblem("The reading was interrupted.", piece.span(), true);
+      return List.of(scan.read(number, piece.span(), stopped));
     }
   }
 

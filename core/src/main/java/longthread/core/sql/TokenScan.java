@@ -35,6 +35,10 @@ final class TokenScan {
   }
 
   SqlStatement read(int number, Span span, String problem) {
+    return read(number, span, new SqlProblem(problem, span));
+  }
+
+  SqlStatement read(int number, Span span, SqlProblem problem) {
     Set<String> own = withNames();
     var reads = new TreeSet<String>();
     String target = null;
@@ -88,7 +92,7 @@ final class TokenScan {
         List.copyOf(reads),
         List.of(),
         false,
-        List.of(new SqlProblem(problem, span)));
+        List.of(problem));
   }
 
   private String word(int i) {

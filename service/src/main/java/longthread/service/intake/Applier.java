@@ -5,6 +5,8 @@ import jakarta.annotation.PreDestroy;
 import java.sql.SQLException;
 import java.sql.Timestamp;
 import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.HexFormat;
@@ -60,12 +62,14 @@ public class Applier {
   private final Workbench.Address address;
   private final UUID self = UUID.randomUUID();
   private static final int JOBS_AT_ONCE = 100;
+  private static final Duration BETWEEN_TRIES = Duration.ofMinutes(1);
 
   private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
   private final Semaphore work = new Semaphore(0);
   private final Thread thread = new Thread(this::applyForEver, "log-applier");
   private @Nullable Workbench bench;
   private boolean gathering;
+  private Instant nextPendingTry = Instant.MIN;
   private volatile boolean applying;
   private volatile boolean stopping;
 
@@ -119,6 +123,7 @@ public class Applier {
           follower.follow();
           gather();
         } else {
+          tryPendingSql(mine);
           rest();
         }
       } catch (InterruptedException e) {
@@ -174,6 +179,15 @@ public class Applier {
       return;
     }
     List<Long> jobs = mine.catalog.jobsWithSql();
+    rederive(mine, jobs);
+    mine.jdbc.update("update graph_head set sql_rules = ?", SqlReader.VERSION);
+    if (!jobs.isEmpty()) {
+      LOG.info("the SQL of {} jobs was read again", jobs.size());
+      follower.follow();
+    }
+  }
+
+  private void rederive(Workbench mine, List<Long> jobs) {
     for (int from = 0; from < jobs.size(); from += JOBS_AT_ONCE) {
       List<Long> some = jobs.subList(from, Math.min(jobs.size(), from + JOBS_AT_ONCE));
       mine.transactions.executeWithoutResult(
@@ -182,9 +196,17 @@ public class Applier {
             number(mine, List.of(), mine.catalog.rederive(some));
           });
     }
-    mine.jdbc.update("update graph_head set sql_rules = ?", SqlReader.VERSION);
+  }
+
+  /** While there is nothing else to do, tries the SQL again that took too long. */
+  private void tryPendingSql(@Nullable Workbench mine) {
+    if (mine == null || clock.instant().isBefore(nextPendingTry)) {
+      return;
+    }
+    nextPendingTry = clock.instant().plus(BETWEEN_TRIES);
+    List<Long> jobs = mine.catalog.takePendingSql();
     if (!jobs.isEmpty()) {
-      LOG.info("the SQL of {} jobs was read again", jobs.size());
+      rederive(mine, jobs);
       follower.follow();
     }
   }

@@ -128,6 +128,11 @@ final class CatalogWriter {
     return sql.allJobs();
   }
 
+  /** The jobs whose SQL took too long and waits for another try. */
+  List<Long> takePendingSql() {
+    return sql.takePending();
+  }
+
   /** Reads the SQL of jobs again, by the rules of this version; returns what changed. */
   Set<String> rederive(List<Long> jobsAgain) {
     List<Subject> owners = jobsAgain.stream().map(Subject::job).toList();

@@ -283,7 +283,7 @@ final class JobWriter {
     all.forEach(
         (owner, history) -> {
           boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get("jobType"));
-          JobLineage lineage = JobHistory.of(runs(history, streaming), history.declared);
+          JobLineage lineage = JobHistory.of(runs(owner, history, streaming), history.declared);
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
             names.add(held.link().from().dataset());
@@ -321,13 +321,13 @@ final class JobWriter {
     }
   }
 
-  private List<JobRun> runs(History history, boolean streaming) {
+  private List<JobRun> runs(Subject owner, History history, boolean streaming) {
     var runs = new ArrayList<JobRun>(history.runs.size());
     for (Run run : history.runs.values()) {
       if (run.outline != null) {
         RunSql.Text text = history.texts.get(run.outline.code());
         LaidShape whole =
-            text == null ? run.laid() : sql.lay(text, run.outline.start(), run.laid());
+            text == null ? run.laid() : sql.lay(owner.id(), text, run.outline.start(), run.laid());
         runs.add(run.asOf(run.outline, streaming, whole));
       }
     }

@@ -15,6 +15,7 @@ import longthread.core.asset.DatasetName;
 import longthread.core.event.Shape;
 import longthread.core.history.LaidShape;
 import longthread.core.sql.Derivation;
+import longthread.core.sql.Derivation.Derived;
 import longthread.core.sql.KnownColumn;
 import longthread.core.sql.SqlReader;
 import longthread.service.sql.SchemaColumns;
@@ -61,6 +62,11 @@ final class RunSql {
    */
   private final Remembered<Asked, Set<DatasetName>> involved =
       new Remembered<>(MOST_TEXTS, any -> 1);
+
+  /** The jobs with a text for which the time ran out: it is tried again when there is time. */
+  private final Set<Long> pending = new HashSet<>();
+
+  private final Set<Asked> late = new HashSet<>(); // not to be tried again just now
 
   private final Remembered<Answer, LaidShape> answers =
       new Remembered<>(MOST_LINKS, laid -> 1 + laid.links().size());
@@ -123,6 +129,14 @@ final class RunSql {
             changed));
   }
 
+  /** The jobs whose SQL waits for another try; they are forgotten here by that. */
+  List<Long> takePending() {
+    var jobs = List.copyOf(pending);
+    pending.clear();
+    late.clear();
+    return jobs;
+  }
+
   /** All jobs that ran SQL. */
   List<Long> allJobs() {
     return jdbc.queryForList(
@@ -145,13 +159,19 @@ final class RunSql {
   private Set<DatasetName> of(Text text, LaidShape stated) {
     var asked = new Asked(text, stated.hash());
     Set<DatasetName> known = involved.get(asked);
+    if (known == null && late.contains(asked)) {
+      return named(stated.shape());
+    }
     if (known == null) {
       known = named(stated.shape());
-      Shape first =
-          Derivation.of(reader, text.query(), text.dialect(), stated.shape(), any -> List.of())
-              .shape();
-      known.addAll(first.inputs());
-      known.addAll(first.outputs());
+      Derived first =
+          Derivation.of(reader, text.query(), text.dialect(), stated.shape(), any -> List.of());
+      known.addAll(first.shape().inputs());
+      known.addAll(first.shape().outputs());
+      if (first.pending()) {
+        late.add(asked);
+        return known;
+      }
       involved.put(asked, known);
     }
     return known;
@@ -164,26 +184,40 @@ final class RunSql {
   }
 
   /**
-   * What a run stated together with what its SQL says; one object for equal answers.
+   * What a run stated together with what its SQL says; one object for equal answers. If the time
+   * runs out for the text, its links wait for another try, so that they never depend on how busy
+   * the machine is.
    *
    * @param stated as the run's events state it
    */
-  LaidShape lay(Text text, Instant start, LaidShape stated) {
+  LaidShape lay(long job, Text text, Instant start, LaidShape stated) {
     Set<DatasetName> datasets = of(text, stated);
     var digests = new ArrayList<String>();
     for (DatasetName dataset : datasets) {
       digests.add(Objects.requireNonNullElse(schemas.at(ids.id(dataset), start), ""));
     }
-    var answer = new Answer(new Asked(text, stated.hash()), digests);
+    var asked = new Asked(text, stated.hash());
+    var answer = new Answer(asked, digests);
     LaidShape laid = answers.get(answer);
+    if (laid == null && late.contains(asked)) {
+      pending.add(job);
+      return stated;
+    }
     if (laid == null) {
-      laid = stated.with(derive(text, stated.shape(), List.copyOf(datasets), digests));
+      Derived derived = derive(text, stated.shape(), List.copyOf(datasets), digests);
+      if (derived.pending()) {
+        late.add(asked);
+        pending.add(job);
+        return stated;
+      }
+      laid = stated.with(derived.shape());
       answers.put(answer, laid);
     }
     return laid;
   }
 
-  private Shape derive(Text text, Shape stated, List<DatasetName> datasets, List<String> digests) {
+  private Derived derive(
+      Text text, Shape stated, List<DatasetName> datasets, List<String> digests) {
     var wanted = new HashSet<>(digests);
     wanted.remove("");
     Map<String, JsonNode> values = current.values(wanted);
@@ -193,12 +227,11 @@ final class RunSql {
       columns.put(datasets.get(i), schema == null ? List.of() : SchemaColumns.of(schema));
     }
     return Derivation.of(
-            reader,
-            text.query(),
-            text.dialect(),
-            stated,
-            name -> columns.getOrDefault(name, List.of()),
-            datasets)
-        .shape();
+        reader,
+        text.query(),
+        text.dialect(),
+        stated,
+        name -> columns.getOrDefault(name, List.of()),
+        datasets);
   }
 }
