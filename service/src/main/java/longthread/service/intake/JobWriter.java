@@ -67,14 +67,26 @@ final class JobWriter {
     }
   }
 
+  /** What a run stated together with what its SQL says, and what that was worked out from. */
+  private record Whole(LaidShape laid, LaidShape stated, Instant start, int state) {}
+
   /** A run as it stands; changed in place, since nearly every event of a run changes something. */
   private static final class Run {
     private final UUID id;
     private RunWriter.@Nullable Outline outline; // null while only far-future events are known
     private @Nullable ShapeSet shapes;
+    private @Nullable Whole whole; // with what its SQL says, as of some state of the schemas
 
     Run(UUID id) {
       this.id = id;
+    }
+
+    boolean isWhole(int state) {
+      return whole != null
+          && outline != null
+          && whole.state() == state
+          && whole.stated() == laid()
+          && whole.start().equals(outline.start());
     }
 
     LaidShape laid() {
@@ -311,8 +323,10 @@ final class JobWriter {
       }
       for (Run run : history.runs.values()) {
         RunSql.Text text = run.outline == null ? null : history.texts.get(run.outline.code());
-        if (text != null) {
-          asked.computeIfAbsent(text, k -> new HashSet<>()).add(run.laid());
+        if (text != null && !run.isWhole(sql.state())) {
+          asked
+              .computeIfAbsent(text, k -> Collections.newSetFromMap(new IdentityHashMap<>()))
+              .add(run.laid());
         }
       }
     }
@@ -326,12 +340,21 @@ final class JobWriter {
     for (Run run : history.runs.values()) {
       if (run.outline != null) {
         RunSql.Text text = history.texts.get(run.outline.code());
-        LaidShape whole =
-            text == null ? run.laid() : sql.lay(owner.id(), text, run.outline.start(), run.laid());
+        LaidShape whole = text == null ? run.laid() : whole(owner, run, run.outline, text);
         runs.add(run.asOf(run.outline, streaming, whole));
       }
     }
     return runs;
+  }
+
+  private LaidShape whole(Subject owner, Run run, RunWriter.Outline outline, RunSql.Text text) {
+    Whole known = run.whole;
+    if (known == null || !run.isWhole(sql.state())) {
+      LaidShape laid = sql.lay(owner.id(), text, outline.start(), run.laid());
+      known = new Whole(laid, run.laid(), outline.start(), sql.state());
+      run.whole = known;
+    }
+    return known.laid();
   }
 
   private static boolean isStreaming(@Nullable JsonNode type) {

@@ -68,6 +68,8 @@ final class RunSql {
 
   private final Set<Asked> late = new HashSet<>(); // not to be tried again just now
 
+  private int state;
+
   private final Remembered<Answer, LaidShape> answers =
       new Remembered<>(MOST_LINKS, laid -> 1 + laid.links().size());
 
@@ -79,7 +81,13 @@ final class RunSql {
     this.schemas = new SchemaTimes(jdbc);
   }
 
+  /** A number that grows when an answer may be another one than before. */
+  int state() {
+    return state;
+  }
+
   void forget() {
+    state++;
     schemas.forget();
     answers.clear();
     involved.clear();
@@ -116,6 +124,7 @@ final class RunSql {
     if (datasets.isEmpty()) {
       return Set.of();
     }
+    state++;
     schemas.forget(datasets);
     Long[] changed = datasets.toArray(Long[]::new);
     return new HashSet<>(
@@ -134,6 +143,7 @@ final class RunSql {
     var jobs = List.copyOf(pending);
     pending.clear();
     late.clear();
+    state++;
     return jobs;
   }
 

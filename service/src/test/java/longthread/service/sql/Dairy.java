@@ -21,7 +21,6 @@ import longthread.service.testing.TestPostgres;
  */
 final class Dairy implements AutoCloseable {
   private static final int ROWS = 8;
-  private static final int MOST_MILLIS = 150; // for each of the hundred runs of a query
 
   /**
    * A column, and how its values may look; few of them, so that joins match and groups are shared.
@@ -225,10 +224,14 @@ final class Dairy implements AutoCloseable {
     };
   }
 
-  /** What a query yields in several schemas, in one round trip; rows as sorted lists of texts. */
-  static List<List<List<String>>> yields(Connection connection, String query, List<String> schemas)
-      throws SQLException {
-    var text = new StringBuilder("set statement_timeout = " + MOST_MILLIS + ";\n");
+  /**
+   * What a query yields in several schemas, in one round trip; rows as sorted lists of texts.
+   *
+   * @param millis after how long the database gives up one run of it
+   */
+  static List<List<List<String>>> yields(
+      Connection connection, String query, List<String> schemas, int millis) throws SQLException {
+    var text = new StringBuilder("set statement_timeout = " + millis + ";\n");
     for (String schema : schemas) {
       text.append("set search_path to ").append(schema).append(";\n").append(query).append(";\n");
     }

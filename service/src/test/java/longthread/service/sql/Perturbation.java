@@ -43,15 +43,15 @@ final class Perturbation {
 
   private final Dairy dairy;
   private final SqlReader reader;
-  private final int ways;
+  private final int millis;
 
   /**
-   * @param ways how many of the ways to change a column are tried
+   * @param millis after how long the database gives up one run of a query
    */
-  Perturbation(Dairy dairy, SqlReader reader, int ways) {
+  Perturbation(Dairy dairy, SqlReader reader, int millis) {
     this.dairy = dairy;
     this.reader = reader;
-    this.ways = ways;
+    this.millis = millis;
   }
 
   Outcome of(Connection connection, String query) throws SQLException {
@@ -63,19 +63,19 @@ final class Perturbation {
     List<Column> columns = dairy.columnsOf(claimed.reads());
     var schemas = new ArrayList<String>(List.of("base"));
     for (Column column : columns) {
-      for (int way = 0; way < ways; way++) {
+      for (int way = 0; way < Dairy.WAYS; way++) {
         schemas.add(Dairy.schema(column, way));
       }
     }
-    List<List<List<String>>> all = Dairy.yields(connection, query, schemas);
+    List<List<List<String>>> all = Dairy.yields(connection, query, schemas, millis);
     var missing = new ArrayList<String>();
     var refuted = new ArrayList<String>();
     int observed = 0;
     int claims = 0;
     int at = 1;
     for (Column column : columns) {
-      List<List<List<String>>> changed = all.subList(at, at + ways);
-      at += ways;
+      List<List<List<String>>> changed = all.subList(at, at + Dairy.WAYS);
+      at += Dairy.WAYS;
       boolean rows = claims(claimed.rows(), column);
       boolean any = changed.stream().anyMatch(result -> !result.equals(all.get(0)));
       if (rows) {
