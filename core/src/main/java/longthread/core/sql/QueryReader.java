@@ -13,6 +13,8 @@ import java.util.Set;
 import java.util.regex.Pattern;
 import longthread.core.event.Flow;
 import net.sf.jsqlparser.expression.Alias;
+import net.sf.jsqlparser.expression.AnalyticExpression;
+import net.sf.jsqlparser.expression.CaseExpression;
 import net.sf.jsqlparser.expression.CastExpression;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.expression.Function;
@@ -391,10 +393,10 @@ final class QueryReader {
       if (expression instanceof Function function) {
         return ExpressionReader.plainName(function.getName());
       }
-      if (expression instanceof net.sf.jsqlparser.expression.AnalyticExpression call) {
+      if (expression instanceof AnalyticExpression call) {
         return ExpressionReader.plainName(call.getName());
       }
-      if (expression instanceof net.sf.jsqlparser.expression.CaseExpression) {
+      if (expression instanceof CaseExpression) {
         return "case";
       }
       if (expression instanceof CastExpression cast) {
@@ -451,7 +453,7 @@ final class QueryReader {
           continue;
         }
         String alias = context.ident(item.getAlias().getName()).name();
-        if (context.repaired().isRename(context.spanOf(all), item.toString())
+        if (context.repaired().isRename(context.spanOf(all))
             && item.getExpression() instanceof Column column) {
           renamed.put(context.ident(column.getColumnName()).name().toLowerCase(Locale.ROOT), alias);
         } else {

@@ -5,6 +5,7 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
+import java.util.regex.Pattern;
 import longthread.core.sql.Lexer.Sort;
 import longthread.core.sql.Lexer.Token;
 import org.jspecify.annotations.Nullable;
@@ -19,6 +20,8 @@ import org.jspecify.annotations.Nullable;
 final class Repaired {
   /** The column that stands for all of them in {@code UPDATE SET *} and {@code INSERT *}. */
   static final String ALL = "__all_columns__";
+
+  private static final Pattern QUOTED = Pattern.compile("['\"]([\\w.$-]+)['\"]");
 
   private final String source;
   private final List<Token> tokens;
@@ -92,7 +95,7 @@ final class Repaired {
   }
 
   /** Whether a list behind a star gives columns new names, and not new values. */
-  boolean isRename(@Nullable Span star, String item) {
+  boolean isRename(@Nullable Span star) {
     return star != null && renames.stream().anyMatch(at -> at >= star.start() && at < star.end());
   }
 
@@ -290,7 +293,7 @@ final class Repaired {
       return;
     }
     var names = new ArrayList<String>();
-    var quoted = java.util.regex.Pattern.compile("['\"]([\\w.$-]+)['\"]").matcher(inside);
+    var quoted = QUOTED.matcher(inside);
     boolean reference = inside.matches("(?s)\\{\\{-?\\s*(ref|source)\\s*\\(.*");
     while (reference && quoted.find()) {
       names.add(quoted.group(1));

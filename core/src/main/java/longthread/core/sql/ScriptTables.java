@@ -80,9 +80,9 @@ final class ScriptTables {
   }
 
   void rename(List<Ident> from, List<Ident> to) {
-    Relation passing = temporary.remove(key(from));
-    if (passing != null) {
-      temporary.put(key(to), passing);
+    Relation moved = temporary.remove(key(from));
+    if (moved != null) {
+      temporary.put(key(to), moved);
       return;
     }
     String old = name(from).name();

@@ -31,14 +31,7 @@ public record SqlStatement(
     boolean complete,
     List<SqlProblem> problems) {
 
-  /** The statement with a problem more, so that it is not complete. */
-  SqlStatement with(SqlProblem problem) {
-    var all = new java.util.ArrayList<>(problems);
-    all.add(problem);
-    return new SqlStatement(
-        number, span, kind, target, temporary, outputs, rows, reads, steps, false, all);
-  }
-
+  /** The statement with its target under another name. */
   SqlStatement named(String newTarget) {
     return new SqlStatement(
         number, span, kind, newTarget, temporary, outputs, rows, reads, steps, complete, problems);

@@ -1,9 +1,12 @@
 package longthread.core.sql;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import java.util.Set;
 import longthread.core.event.Flow;
 import net.sf.jsqlparser.expression.Alias;
 import net.sf.jsqlparser.expression.Expression;
@@ -22,10 +25,12 @@ import net.sf.jsqlparser.statement.create.view.AlterView;
 import net.sf.jsqlparser.statement.create.view.CreateView;
 import net.sf.jsqlparser.statement.create.view.TemporaryOption;
 import net.sf.jsqlparser.statement.delete.Delete;
+import net.sf.jsqlparser.statement.delete.ParenthesedDelete;
 import net.sf.jsqlparser.statement.drop.Drop;
 import net.sf.jsqlparser.statement.insert.Insert;
 import net.sf.jsqlparser.statement.insert.OracleMultiInsertBranch;
 import net.sf.jsqlparser.statement.insert.OracleMultiInsertClause;
+import net.sf.jsqlparser.statement.insert.ParenthesedInsert;
 import net.sf.jsqlparser.statement.merge.Merge;
 import net.sf.jsqlparser.statement.merge.MergeDelete;
 import net.sf.jsqlparser.statement.merge.MergeInsert;
@@ -40,6 +45,7 @@ import net.sf.jsqlparser.statement.select.SetOperationList;
 import net.sf.jsqlparser.statement.select.Values;
 import net.sf.jsqlparser.statement.select.WithItem;
 import net.sf.jsqlparser.statement.truncate.Truncate;
+import net.sf.jsqlparser.statement.update.ParenthesedUpdate;
 import net.sf.jsqlparser.statement.update.Update;
 import net.sf.jsqlparser.statement.update.UpdateSet;
 import net.sf.jsqlparser.statement.upsert.Upsert;
@@ -151,7 +157,7 @@ final class StatementReader {
   void emit(
       String kind, @Nullable String target, boolean temporary, Relation rows, List<Field> fields) {
     var shown = new ArrayList<>(fields);
-    for (String unknown : unknownBehind(rows, new java.util.HashSet<>())) {
+    for (String unknown : unknownBehind(rows, new HashSet<>())) {
       context.problem(
           "The columns of " + unknown + " are not known, so * cannot be told apart.", null);
     }
@@ -174,7 +180,7 @@ final class StatementReader {
             List.copyOf(context.problems())));
   }
 
-  private static List<String> unknownBehind(Relation rows, java.util.Set<Relation> seen) {
+  private static List<String> unknownBehind(Relation rows, Set<Relation> seen) {
     var names = new ArrayList<String>();
     for (Relation star : rows.stars()) {
       if (!seen.add(star)) {
@@ -247,7 +253,7 @@ final class StatementReader {
         context.tables().isPassing(target)
             || create.getCreateOptionsStrings() != null
                 && create.getCreateOptionsStrings().stream()
-                    .anyMatch(o -> o.toLowerCase(java.util.Locale.ROOT).startsWith("temp"));
+                    .anyMatch(o -> o.toLowerCase(Locale.ROOT).startsWith("temp"));
     if (create.getSelect() != null) {
       Relation rows =
           queries.read(
@@ -851,10 +857,7 @@ final class StatementReader {
     Relation returned = null;
     if (inside instanceof Insert outer) {
       Insert insert =
-          outer instanceof net.sf.jsqlparser.statement.insert.ParenthesedInsert p
-                  && p.getInsert() != null
-              ? p.getInsert()
-              : outer;
+          outer instanceof ParenthesedInsert p && p.getInsert() != null ? p.getInsert() : outer;
       Relation[] rows = new Relation[1];
       within(insert.getWithItemsList(), () -> rows[0] = insert(insert));
       if (rows[0] != null && insert.getReturningClause() != null) {
@@ -869,19 +872,13 @@ final class StatementReader {
       }
     } else if (inside instanceof Update outer) {
       Update update =
-          outer instanceof net.sf.jsqlparser.statement.update.ParenthesedUpdate p
-                  && p.getUpdate() != null
-              ? p.getUpdate()
-              : outer;
+          outer instanceof ParenthesedUpdate p && p.getUpdate() != null ? p.getUpdate() : outer;
       Relation[] rows = new Relation[1];
       within(update.getWithItemsList(), () -> rows[0] = update(update));
       returned = rows[0];
     } else if (inside instanceof Delete outer) {
       Delete delete =
-          outer instanceof net.sf.jsqlparser.statement.delete.ParenthesedDelete p
-                  && p.getDelete() != null
-              ? p.getDelete()
-              : outer;
+          outer instanceof ParenthesedDelete p && p.getDelete() != null ? p.getDelete() : outer;
       Relation[] rows = new Relation[1];
       within(delete.getWithItemsList(), () -> rows[0] = delete(delete));
       returned = rows[0];

@@ -1,6 +1,7 @@
 package longthread.service.sql;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -136,9 +137,9 @@ class StepsController {
   private int compare(Shape stated, Shape derived, List<Difference> differences) {
     var told = new TreeSet<DatasetName>();
     stated.described().forEach(column -> told.add(column.dataset()));
-    var ofRun = new java.util.HashSet<Pair>();
+    var ofRun = new HashSet<Pair>();
     stated.columns().forEach(link -> ofRun.add(Pair.of(link)));
-    var ofSql = new java.util.HashSet<Pair>();
+    var ofSql = new HashSet<Pair>();
     derived.columns().forEach(link -> ofSql.add(Pair.of(link)));
     int confirmed = 0;
     for (ColumnLink link : stated.columns()) {
