@@ -38,6 +38,13 @@ public record Shape(
     return inputs.isEmpty() && outputs.isEmpty() && columns.isEmpty() && !gap;
   }
 
+  /** This shape with one more output. */
+  public Shape writing(DatasetName output) {
+    var more = new TreeSet<>(outputs);
+    more.add(output);
+    return new Shape(inputs, more, columns, described, told, gap);
+  }
+
   /** All that any of the shapes states. */
   public static Shape union(Collection<Shape> shapes) {
     var inputs = new TreeSet<DatasetName>();

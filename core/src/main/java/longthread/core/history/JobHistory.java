@@ -36,8 +36,21 @@ public final class JobHistory {
   /** How long a link stays current without being seen, while its job completes runs. */
   public static final Duration IDLE = Duration.ofDays(14);
 
-  /** The lists of the newest job event: lineage by design, without a run. */
-  public record Declared(Instant at, Shape shape) {}
+  /**
+   * Lineage by design, without a run: the lists of the newest job event, or what a dataset tells of
+   * itself.
+   *
+   * @param laid with what the definition's SQL says, if it tells any
+   */
+  public record Declared(Instant at, LaidShape laid) {
+    public Declared(Instant at, Shape shape) {
+      this(at, LaidShape.of(shape));
+    }
+
+    Shape shape() {
+      return laid.shape();
+    }
+  }
 
   private final Map<String, Seen> versions = new LinkedHashMap<>();
   private final Map<ColumnLink, HeldLink> open = new HashMap<>();
@@ -209,11 +222,11 @@ public final class JobHistory {
     if (declared != null) {
       described.addAll(declared.shape().described());
       gap |= declared.shape().gap();
-      for (ColumnLink link : declared.shape().links()) {
+      for (ColumnLink link : declared.laid().links()) {
         if (!open.containsKey(link)) {
-          links.add(
-              new HeldLink(
-                  link, Evidence.DECLARED, "declared", declared.at(), declared.at(), null));
+          Evidence evidence =
+              declared.laid().derived().contains(link) ? Evidence.DERIVED : Evidence.DECLARED;
+          links.add(new HeldLink(link, evidence, "declared", declared.at(), declared.at(), null));
         }
       }
     }

@@ -178,18 +178,18 @@ public class Applier {
     if (rules >= SqlReader.VERSION) {
       return;
     }
-    List<Long> jobs = mine.catalog.jobsWithSql();
-    rederive(mine, jobs);
+    List<Subject> owners = mine.catalog.withSql();
+    rederive(mine, owners);
     mine.jdbc.update("update graph_head set sql_rules = ?", SqlReader.VERSION);
-    if (!jobs.isEmpty()) {
-      LOG.info("the SQL of {} jobs was read again", jobs.size());
+    if (!owners.isEmpty()) {
+      LOG.info("the SQL of {} jobs and views was read again", owners.size());
       follower.follow();
     }
   }
 
-  private void rederive(Workbench mine, List<Long> jobs) {
-    for (int from = 0; from < jobs.size(); from += JOBS_AT_ONCE) {
-      List<Long> some = jobs.subList(from, Math.min(jobs.size(), from + JOBS_AT_ONCE));
+  private void rederive(Workbench mine, List<Subject> owners) {
+    for (int from = 0; from < owners.size(); from += JOBS_AT_ONCE) {
+      List<Subject> some = owners.subList(from, Math.min(owners.size(), from + JOBS_AT_ONCE));
       mine.transactions.executeWithoutResult(
           status -> {
             takeOver(mine);
@@ -204,9 +204,9 @@ public class Applier {
       return;
     }
     nextPendingTry = clock.instant().plus(BETWEEN_TRIES);
-    List<Long> jobs = mine.catalog.takePendingSql();
-    if (!jobs.isEmpty()) {
-      rederive(mine, jobs);
+    List<Subject> owners = mine.catalog.takePendingSql();
+    if (!owners.isEmpty()) {
+      rederive(mine, owners);
       follower.follow();
     }
   }

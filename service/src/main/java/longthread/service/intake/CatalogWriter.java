@@ -14,6 +14,7 @@ import java.util.UUID;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.event.EventFacts;
+import longthread.core.event.FacetFact;
 import longthread.core.event.Shape;
 import longthread.core.history.JobLineage.Version;
 import longthread.core.sql.SqlReader;
@@ -91,7 +92,7 @@ final class CatalogWriter {
     RunWriter.Written writtenRuns = runs.writeRuns(touchedRuns);
     stages.done("runs");
 
-    Set<Long> rederived = sql.jobsTouching(written.schemas());
+    Set<Subject> rederived = sql.touching(written.schemas());
     JobWriter.Changes relinked = writeJobs(events, writtenRuns, rederived);
     runs.writeChecks(touchedRuns, relinked.onlyInputs());
     stages.done("links");
@@ -102,7 +103,7 @@ final class CatalogWriter {
       if (job != null && relinked.relinked().contains(ids.subject(job))) {
         refs.add(job.reference());
       }
-      for (DatasetName dataset : brought.event().declared().keySet()) {
+      for (DatasetName dataset : brought.event().datasets()) {
         if (relinked.relinked().contains(ids.subject(dataset))) {
           refs.add(dataset.reference());
         }
@@ -113,35 +114,42 @@ final class CatalogWriter {
     return new Changes(refs, words(events, written, newRefs, relinked.newVersions()));
   }
 
-  private Set<String> refsOf(Collection<Long> jobs, Set<Subject> relinked) {
-    Long[] changed =
-        jobs.stream().filter(job -> relinked.contains(Subject.job(job))).toArray(Long[]::new);
-    return changed.length == 0
-        ? Set.of()
-        : new HashSet<>(
+  private Set<String> refsOf(Collection<Subject> owners, Set<Subject> relinked) {
+    var refs = new HashSet<String>();
+    for (int kind : new int[] {Subject.JOB, Subject.DATASET}) {
+      Long[] changed =
+          owners.stream()
+              .filter(owner -> owner.kind() == kind && relinked.contains(owner))
+              .map(Subject::id)
+              .toArray(Long[]::new);
+      if (changed.length > 0) {
+        String table = kind == Subject.JOB ? "job" : "dataset";
+        refs.addAll(
             jdbc.queryForList(
-                "select ref from job where id = any(?)", String.class, (Object) changed));
+                "select ref from " + table + " where id = any(?)", String.class, (Object) changed));
+      }
+    }
+    return refs;
   }
 
-  /** The jobs that ran SQL, for {@link #rederive}. */
-  List<Long> jobsWithSql() {
-    return sql.allJobs();
+  /** The jobs that ran SQL and the views, for {@link #rederive}. */
+  List<Subject> withSql() {
+    return sql.all();
   }
 
-  /** The jobs whose SQL took too long and waits for another try. */
-  List<Long> takePendingSql() {
+  /** Those whose SQL took too long and waits for another try. */
+  List<Subject> takePendingSql() {
     return sql.takePending();
   }
 
-  /** Reads the SQL of jobs again, by the rules of this version; returns what changed. */
-  Set<String> rederive(List<Long> jobsAgain) {
-    List<Subject> owners = jobsAgain.stream().map(Subject::job).toList();
+  /** Reads SQL again, by the rules of this version; returns what changed. */
+  Set<String> rederive(List<Subject> owners) {
     JobWriter.Changes changes = jobs.write(owners, Map.of(), Map.of(), Map.of(), Set.of());
-    return refsOf(jobsAgain, changes.relinked());
+    return refsOf(owners, changes.relinked());
   }
 
   private JobWriter.Changes writeJobs(
-      List<Brought> events, RunWriter.Written runs, Set<Long> rederived) {
+      List<Brought> events, RunWriter.Written runs, Set<Subject> rederived) {
     var owners = new LinkedHashSet<Subject>();
     var declaring = new HashSet<Subject>();
     var stated = new LinkedHashMap<RunKey, Map<String, Shape>>();
@@ -162,9 +170,14 @@ final class CatalogWriter {
       for (DatasetName dataset : event.declared().keySet()) {
         declaring.add(ids.subject(dataset));
       }
+      for (FacetFact fact : event.facets()) {
+        if (fact.key().equals(RunSql.VIEW) && fact.subject() instanceof FacetFact.OfDataset of) {
+          declaring.add(ids.subject(of.dataset()));
+        }
+      }
     }
     owners.addAll(declaring);
-    rederived.forEach(job -> owners.add(Subject.job(job)));
+    owners.addAll(rederived);
     return jobs.write(owners, runs.runs(), runs.texts(), stated, declaring);
   }
 

@@ -287,15 +287,17 @@ final class JobWriter {
   }
 
   private Changes writeAll(Map<Subject, History> all, Map<RunKey, DatasetName> onlyInputs) {
-    Map<Subject, Map<String, JsonNode>> facets =
-        current.of(all.keySet().stream().filter(Subject::isJob).toList());
-    prepareSql(all.values());
+    Map<Subject, Map<String, JsonNode>> facets = current.of(List.copyOf(all.keySet()));
+    Map<Subject, View> views = views(all, facets);
+    prepareSql(all.values(), views.values());
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
     all.forEach(
         (owner, history) -> {
           boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get("jobType"));
-          JobLineage lineage = JobHistory.of(runs(owner, history, streaming), history.declared);
+          JobLineage lineage =
+              JobHistory.of(
+                  runs(owner, history, streaming), declared(owner, history, views.get(owner)));
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
             names.add(held.link().from().dataset());
@@ -315,8 +317,59 @@ final class JobWriter {
     return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
   }
 
-  private void prepareSql(Collection<History> histories) {
+  /** A dataset's own query, and what it declares besides. */
+  private record View(RunSql.Text text, Instant at, LaidShape stated) {}
+
+  private Map<Subject, View> views(
+      Map<Subject, History> all, Map<Subject, Map<String, JsonNode>> facets) {
+    var texts = new LinkedHashMap<Subject, RunSql.Text>();
+    for (Subject owner : all.keySet()) {
+      RunSql.Text text =
+          owner.isJob()
+              ? null
+              : RunSql.Text.of(facets.getOrDefault(owner, Map.of()).get(RunSql.VIEW));
+      if (text != null) {
+        texts.put(owner, text);
+      }
+    }
+    var views = new LinkedHashMap<Subject, View>();
+    if (texts.isEmpty()) {
+      return views;
+    }
+    var names = new HashMap<Long, DatasetName>();
+    jdbc.query(
+        "select id, ref from dataset where id = any(?)",
+        row -> {
+          names.put(row.getLong(1), DatasetName.parse(row.getString(2)));
+        },
+        (Object) texts.keySet().stream().map(Subject::id).toArray(Long[]::new));
+    var told = current.winners(texts.keySet());
+    texts.forEach(
+        (owner, text) -> {
+          JobHistory.Declared declared = all.get(owner).declared;
+          Shape own = Shape.EMPTY.writing(names.get(owner.id()));
+          Shape stated =
+              declared == null ? own : Shape.union(List.of(own, declared.laid().shape()));
+          Instant at = told.get(owner).get(RunSql.VIEW).at();
+          views.put(owner, new View(text, at, LaidShape.of(stated)));
+        });
+    return views;
+  }
+
+  private JobHistory.@Nullable Declared declared(
+      Subject owner, History history, @Nullable View view) {
+    return view == null
+        ? history.declared
+        : new JobHistory.Declared(view.at(), sql.lay(owner, view.text(), view.at(), view.stated()));
+  }
+
+  private void prepareSql(Collection<History> histories, Collection<View> views) {
     var asked = new HashMap<RunSql.Text, Set<LaidShape>>();
+    for (View view : views) {
+      asked
+          .computeIfAbsent(view.text(), k -> Collections.newSetFromMap(new IdentityHashMap<>()))
+          .add(view.stated());
+    }
     for (History history : histories) {
       if (history.texts.isEmpty()) {
         continue;
@@ -350,7 +403,7 @@ final class JobWriter {
   private LaidShape whole(Subject owner, Run run, RunWriter.Outline outline, RunSql.Text text) {
     Whole known = run.whole;
     if (known == null || !run.isWhole(sql.state())) {
-      LaidShape laid = sql.lay(owner.id(), text, outline.start(), run.laid());
+      LaidShape laid = sql.lay(owner, text, outline.start(), run.laid());
       known = new Whole(laid, run.laid(), outline.start(), sql.state());
       run.whole = known;
     }

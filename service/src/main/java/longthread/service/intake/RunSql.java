@@ -29,6 +29,9 @@ import tools.jackson.databind.JsonNode;
  * read again only when a schema comes to be known or changes.
  */
 final class RunSql {
+  /** The facet by which a dataset tells the query that it is a view of. */
+  static final String VIEW = "longthread_view";
+
   private static final long MOST_LINKS = 1_000_000;
   private static final int MOST_TEXTS = 20_000;
 
@@ -63,8 +66,8 @@ final class RunSql {
   private final Remembered<Asked, Set<DatasetName>> involved =
       new Remembered<>(MOST_TEXTS, any -> 1);
 
-  /** The jobs with a text for which the time ran out: it is tried again when there is time. */
-  private final Set<Long> pending = new HashSet<>();
+  /** The owners of a text for which the time ran out: it is tried again when there is time. */
+  private final Set<Subject> pending = new HashSet<>();
 
   private final Set<Asked> late = new HashSet<>(); // not to be tried again just now
 
@@ -119,8 +122,8 @@ final class RunSql {
     return texts;
   }
 
-  /** The jobs whose SQL touches datasets of which another schema was told. */
-  Set<Long> jobsTouching(Collection<Long> datasets) {
+  /** The jobs and views whose SQL touches datasets of which another schema was told. */
+  Set<Subject> touching(Collection<Long> datasets) {
     if (datasets.isEmpty()) {
       return Set.of();
     }
@@ -128,30 +131,38 @@ final class RunSql {
     schemas.forget(datasets);
     Long[] changed = datasets.toArray(Long[]::new);
     return new HashSet<>(
-        jdbc.queryForList(
-            "select distinct l.owner_id from link_row l where l.owner_kind = ?"
-                + " and (l.from_dataset = any(?) or l.to_dataset = any(?)) and exists (select"
-                + " from run_facet f where f.job_id = l.owner_id and f.role = 3 and f.key = 'sql')",
-            Long.class,
-            Subject.JOB,
+        jdbc.query(
+            "select distinct l.owner_kind, l.owner_id from link_row l"
+                + " where (l.from_dataset = any(?) or l.to_dataset = any(?)) and ((l.owner_kind = ?"
+                + " and exists (select from run_facet f where f.job_id = l.owner_id and f.role = 3"
+                + " and f.key = 'sql')) or (l.owner_kind = ? and exists (select from facet_now v"
+                + " where v.subject_kind = l.owner_kind and v.subject_id = l.owner_id"
+                + " and v.key = ?)))",
+            (row, n) -> new Subject(row.getInt(1), row.getLong(2)),
             changed,
-            changed));
+            changed,
+            Subject.JOB,
+            Subject.DATASET,
+            VIEW));
   }
 
-  /** The jobs whose SQL waits for another try; they are forgotten here by that. */
-  List<Long> takePending() {
-    var jobs = List.copyOf(pending);
+  /** The owners whose SQL waits for another try; they are forgotten here by that. */
+  List<Subject> takePending() {
+    var owners = List.copyOf(pending);
     pending.clear();
     late.clear();
     state++;
-    return jobs;
+    return owners;
   }
 
-  /** All jobs that ran SQL. */
-  List<Long> allJobs() {
-    return jdbc.queryForList(
-        "select distinct job_id from run_facet where role = 3 and key = 'sql' order by job_id",
-        Long.class);
+  /** All jobs that ran SQL, and all views. */
+  List<Subject> all() {
+    return jdbc.query(
+        "select distinct 2, job_id from run_facet where role = 3 and key = 'sql' union"
+            + " select subject_kind, subject_id from facet_now where subject_kind = 1 and key = ?"
+            + " order by 1, 2",
+        (row, n) -> new Subject(row.getInt(1), row.getLong(2)),
+        VIEW);
   }
 
   /**
@@ -200,7 +211,7 @@ final class RunSql {
    *
    * @param stated as the run's events state it
    */
-  LaidShape lay(long job, Text text, Instant start, LaidShape stated) {
+  LaidShape lay(Subject owner, Text text, Instant start, LaidShape stated) {
     Set<DatasetName> datasets = of(text, stated);
     var digests = new ArrayList<String>();
     for (DatasetName dataset : datasets) {
@@ -210,14 +221,14 @@ final class RunSql {
     var answer = new Answer(asked, digests);
     LaidShape laid = answers.get(answer);
     if (laid == null && late.contains(asked)) {
-      pending.add(job);
+      pending.add(owner);
       return stated;
     }
     if (laid == null) {
       Derived derived = derive(text, stated.shape(), List.copyOf(datasets), digests);
       if (derived.pending()) {
         late.add(asked);
-        pending.add(job);
+        pending.add(owner);
         return stated;
       }
       laid = stated.with(derived.shape());

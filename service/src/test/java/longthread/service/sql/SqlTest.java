@@ -189,6 +189,21 @@ class SqlTest {
   }
 
   @Test
+  void a_view_tells_its_query_and_is_read_again_when_a_schema_comes() {
+    String view =
+        "'longthread_view':{'_producer':'p','_schemaURL':'s','query':'select * from core.visit where open'}";
+    api.event(Events.dataset(AT, namespace, "db.mart.total", view));
+    assertThat(into("litres")).isEmpty();
+    api.event(
+        Events.dataset(
+            "2026-05-02T02:00:00Z",
+            namespace,
+            "db.core.visit",
+            Events.schema("site", "litres", "open")));
+    assertThat(into("litres")).contains("litres IDENTITY derived");
+  }
+
+  @Test
   void a_job_reports_its_inner_steps_by_a_facet_and_else_its_inside_is_unknown() {
     String job = "prep-" + key;
     String facet =
