@@ -107,7 +107,9 @@ function QuickFind() {
   const [words, setWords] = useState('')
   const field = useRef<InputRef>(null)
   useEffect(() => {
-    if (location.pathname === '/find') setWords(new URLSearchParams(location.search).get('q') ?? '')
+    // A redirect to the page without a question must not wipe what is being typed.
+    const asked = new URLSearchParams(location.search).get('q')
+    if (location.pathname === '/find' && asked) setWords(asked)
   }, [location])
   useEffect(() => {
     const listen = (event: KeyboardEvent) => {
