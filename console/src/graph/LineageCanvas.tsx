@@ -182,7 +182,7 @@ function edgeOf(
       strokeWidth: isLit ? 2.2 : 1,
       opacity: anyLit && !isLit ? 0.25 : 0.85,
       strokeDasharray:
-        wire.flow === 'HOLDS' ? '2 4' : deciding || wire.evidence !== 'observed' ? '6 3' : undefined,
+        wire.flow === 'HOLDS' ? '2 4' : deciding || wire.evidence === 'declared' ? '6 3' : undefined,
     },
   }
 }

@@ -301,14 +301,22 @@ public final class Derivation {
       } else if (!from.equals(target)) {
         inputs.add(from);
         boolean partial = statement.outputs().isEmpty() && !statement.complete();
-        links.add(
-            new ColumnLink(
-                ColumnName.rowsOf(from), rows, partial ? Flow.COARSE : Flow.ROWS, false));
+        if (partial) {
+          links.add(new ColumnLink(ColumnName.rowsOf(from), rows, Flow.COARSE, false));
+        } else if (!feeds(from, target)) {
+          // Nothing of it is named, as in a cross join: its rows run on all the same.
+          links.add(new ColumnLink(ColumnName.rowsOf(from), rows, Flow.ROWS, false));
+        }
       }
     }
     if (!statement.outputs().isEmpty()) {
       told.add(target);
     }
+  }
+
+  private boolean feeds(DatasetName from, DatasetName to) {
+    return links.stream()
+        .anyMatch(l -> l.from().dataset().equals(from) && l.to().dataset().equals(to));
   }
 
   private void coarse(String table, ColumnName rows) {

@@ -79,7 +79,6 @@ class DerivationTest {
     assertThat(links(derived.shape()))
         .isEqualTo(
             """
-            barn.core.pickup#* -> barn.mart.payout#* ROWS
             barn.core.pickup#farm_id -> barn.mart.payout#* GROUP_BY
             barn.core.pickup#picked_at -> barn.mart.payout#* FILTER
             barn.core.pickup#farm_id -> barn.mart.payout#farm_id IDENTITY
@@ -168,13 +167,13 @@ class DerivationTest {
             List.of(PICKUP),
             List.of(PAYOUT));
     LaidShape silent = LaidShape.of(shape(List.of(PICKUP), List.of(PAYOUT))).with(derived.shape());
-    assertThat(silent.shape().columns()).hasSize(2);
+    assertThat(silent.shape().columns()).hasSize(1);
     assertThat(silent.derived()).hasSize(2);
     assertThat(silent.confirmed()).isEmpty();
 
     LaidShape telling = LaidShape.of(derived.shape()).with(derived.shape());
     assertThat(telling.derived()).isEmpty();
-    assertThat(telling.confirmed()).hasSize(2);
+    assertThat(telling.confirmed()).hasSize(1);
   }
 
   @Test
