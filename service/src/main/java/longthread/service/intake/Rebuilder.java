@@ -7,7 +7,6 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.concurrent.atomic.AtomicBoolean;
 import longthread.core.event.CanonicalJson;
 import longthread.core.event.EventReader;
 import longthread.core.event.FacetMemory;
@@ -63,7 +62,7 @@ class Rebuilder {
   private final SqlReader reader;
   private final Clock clock;
   private final Workbench.Address address;
-  private final AtomicBoolean running = new AtomicBoolean();
+  private boolean running;
   private volatile Status status = Status.NONE;
 
   Rebuilder(
@@ -92,10 +91,11 @@ class Rebuilder {
    *     change of the rules
    * @return whether it was started; not while another runs
    */
-  boolean start(boolean despiteDifferences) {
-    if (!running.compareAndSet(false, true)) {
+  synchronized boolean start(boolean despiteDifferences) {
+    if (running) {
       return false;
     }
+    running = true;
     status = new Status("running", clock.instant(), null, 0, 0, 0, 0, List.of(), List.of(), null);
     var thread = new Thread(() -> run(despiteDifferences), "rebuild");
     thread.setDaemon(true);
@@ -104,13 +104,17 @@ class Rebuilder {
   }
 
   private void run(boolean despiteDifferences) {
+    Status outcome;
     try (Workbench bench = Workbench.open(address, NEXT, reader, meters)) {
-      new Rebuild(bench, despiteDifferences).run();
+      outcome = new Rebuild(bench, despiteDifferences).run();
     } catch (SQLException | RuntimeException e) {
       LOG.warn("the rebuild failed; the live catalog is as it was", e);
-      status = ended("failed", List.of(), String.valueOf(e.getMessage()));
-    } finally {
-      running.set(false);
+      outcome = ended("failed", List.of(), String.valueOf(e.getMessage()));
+    }
+    // Told only when all is committed and put away: whoever sees the end may start another.
+    synchronized (this) {
+      running = false;
+      status = outcome;
     }
   }
 
@@ -138,13 +142,14 @@ class Rebuilder {
     private long events;
     private long carried;
     private long blocksDone;
+    private Status outcome = Status.NONE;
 
     Rebuild(Workbench bench, boolean despiteDifferences) {
       this.bench = bench;
       this.despiteDifferences = despiteDifferences;
     }
 
-    void run() {
+    Status run() {
       makeSchema();
       bench.transactions.executeWithoutResult(s -> carried = new CarryOver(bench).all());
       boolean more = true;
@@ -161,7 +166,7 @@ class Rebuilder {
             }
             List<String> differences = CatalogDump.differences(bench.jdbc, "catalog", NEXT);
             if (!differences.isEmpty() && !despiteDifferences) {
-              status = ended("differs", differences, null);
+              outcome = ended("differs", differences, null);
               return;
             }
             bench.jdbc.execute("drop schema if exists catalog_before cascade");
@@ -171,10 +176,11 @@ class Rebuilder {
             bench.jdbc.update(
                 "update graph_head set number = number + 1000, epoch = gen_random_uuid(),"
                     + " applier = null");
-            status = ended("switched", differences, null);
+            outcome = ended("switched", differences, null);
           });
-      LOG.info("rebuild: {}, {} events, {} facts carried over", status.state(), events, carried);
+      LOG.info("rebuild: {}, {} events, {} facts carried over", outcome.state(), events, carried);
       follower.follow();
+      return outcome;
     }
 
     private void tell() {
