@@ -14,3 +14,7 @@ create index run_facet_sql on catalog.run_facet (job_id) where role = 3 and key 
 
 -- By which version of the rules for reading SQL the links stand; a newer service reads all again.
 alter table graph_head add column sql_rules int not null default 0;
+
+-- What columns are set to on branches that carry no data, a column and a text at the same place.
+alter table catalog.job_map add column constant_columns text[] not null default '{}';
+alter table catalog.job_map add column constant_texts text[] not null default '{}';

@@ -19,6 +19,18 @@ public record ColumnName(DatasetName dataset, String path) implements Comparable
     Names.check(path, "column name");
   }
 
+  /**
+   * The column, or the rows, that a whole reference names.
+   *
+   * @throws BadNameException if it names none
+   */
+  public static ColumnName parse(String reference) {
+    if (Reference.parse(reference) instanceof Reference.OfDataset of && of.column() != null) {
+      return new ColumnName(of.dataset(), of.column());
+    }
+    throw new BadNameException("'" + reference + "' is not the reference of a column");
+  }
+
   /** The column whose one segment is {@code name}, as a schema spells it. */
   public static ColumnName of(DatasetName dataset, String name) {
     return new ColumnName(dataset, Reference.encodeSegment(name));

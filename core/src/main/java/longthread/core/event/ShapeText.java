@@ -3,7 +3,6 @@ package longthread.core.event;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
-import longthread.core.asset.Reference;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.ObjectNode;
@@ -47,20 +46,15 @@ public final class ShapeText {
     for (JsonNode link : root.path("columns")) {
       columns.add(
           new ColumnLink(
-              column(link.get(0).stringValue()),
-              column(link.get(1).stringValue()),
+              ColumnName.parse(link.get(0).stringValue()),
+              ColumnName.parse(link.get(1).stringValue()),
               Flow.valueOf(link.get(2).stringValue()),
               link.get(3).booleanValue()));
     }
     var described = new TreeSet<ColumnName>();
-    root.path("described").forEach(name -> described.add(column(name.stringValue())));
+    root.path("described").forEach(name -> described.add(ColumnName.parse(name.stringValue())));
     var told = new TreeSet<DatasetName>();
     root.path("told").forEach(name -> told.add(DatasetName.parse(name.stringValue())));
     return new Shape(inputs, outputs, columns, described, told, root.path("gap").booleanValue());
-  }
-
-  private static ColumnName column(String reference) {
-    var parsed = (Reference.OfDataset) Reference.parse(reference);
-    return new ColumnName(parsed.dataset(), java.util.Objects.requireNonNull(parsed.column()));
   }
 }

@@ -1,6 +1,7 @@
 package longthread.core.history;
 
 import java.util.Locale;
+import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import longthread.core.event.CanonicalJson;
 
@@ -14,7 +15,19 @@ public final class Fingerprint {
           "(?i)\\d{4}-\\d{2}-\\d{2}([T ][0-9:.+Z-]*)?|\\d{8}|"
               + "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}");
 
+  private static final Pattern TEXT = Pattern.compile("'([^']*)'");
+
   private Fingerprint() {}
+
+  /** Program text with the dates and UUIDs in its literals left out, and nothing else changed. */
+  public static String withoutPassing(String code) {
+    return TEXT.matcher(code)
+        .replaceAll(
+            found ->
+                PASSING.matcher(found.group(1).strip()).matches()
+                    ? "'…'"
+                    : Matcher.quoteReplacement(found.group()));
+  }
 
   /** The fingerprint of program text, in time linear in its length. */
   public static String of(String code) {

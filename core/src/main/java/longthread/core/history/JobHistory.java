@@ -18,6 +18,7 @@ import java.util.SortedSet;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
+import longthread.core.event.ColumnConstant;
 import longthread.core.event.ColumnLink;
 import longthread.core.event.Shape;
 import longthread.core.history.JobLineage.HeldLink;
@@ -210,18 +211,21 @@ public final class JobHistory {
     links.addAll(open.values());
     links.sort(Comparator.comparing(HeldLink::link).thenComparing(HeldLink::firstSeen));
     SortedSet<ColumnName> described = new TreeSet<>();
+    SortedSet<ColumnConstant> constants = new TreeSet<>();
     boolean gap = false;
     String newest = newestVersion(ordered);
-    Set<Shape> seen = Collections.newSetFromMap(new IdentityHashMap<>());
+    Set<LaidShape> seen = Collections.newSetFromMap(new IdentityHashMap<>());
     for (JobRun run : ordered) {
-      if (versionOf(run).equals(newest) && seen.add(run.shape())) {
+      if (versionOf(run).equals(newest) && seen.add(run.laid())) {
         described.addAll(run.shape().described());
         gap |= run.shape().gap();
+        constants.addAll(run.laid().constants());
       }
     }
     if (declared != null) {
       described.addAll(declared.shape().described());
       gap |= declared.shape().gap();
+      constants.addAll(declared.laid().constants());
       for (ColumnLink link : declared.laid().links()) {
         if (!open.containsKey(link)) {
           Evidence evidence =
@@ -230,7 +234,7 @@ public final class JobHistory {
         }
       }
     }
-    return new JobLineage(versions(), links, described, gap);
+    return new JobLineage(versions(), links, described, gap, constants);
   }
 
   private List<Version> versions() {

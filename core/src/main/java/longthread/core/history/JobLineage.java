@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.SortedSet;
 import longthread.core.asset.ColumnName;
+import longthread.core.event.ColumnConstant;
 import longthread.core.event.ColumnLink;
 import org.jspecify.annotations.Nullable;
 
@@ -12,9 +13,14 @@ import org.jspecify.annotations.Nullable;
  *
  * @param described the output columns of which the newest version says where they come from
  * @param gap whether the newest version's emitter could not read parts of the job
+ * @param constants what the newest version sets columns to on branches that carry no data
  */
 public record JobLineage(
-    List<Version> versions, List<HeldLink> links, SortedSet<ColumnName> described, boolean gap) {
+    List<Version> versions,
+    List<HeldLink> links,
+    SortedSet<ColumnName> described,
+    boolean gap,
+    SortedSet<ColumnConstant> constants) {
   /**
    * @param number for display, from 1, in the order of first appearance
    * @param changes what is different from the version that ran before it first did, in words

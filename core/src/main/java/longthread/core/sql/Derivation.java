@@ -17,9 +17,11 @@ import longthread.core.asset.BadNameException;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.Reference;
+import longthread.core.event.ColumnConstant;
 import longthread.core.event.ColumnLink;
 import longthread.core.event.Flow;
 import longthread.core.event.Shape;
+import longthread.core.history.Fingerprint;
 import longthread.core.sql.SqlStatement.Output;
 import longthread.core.sql.SqlStatement.Source;
 import org.jspecify.annotations.Nullable;
@@ -37,6 +39,7 @@ public final class Derivation {
    * What was worked out.
    *
    * @param shape inputs, outputs and the column map, as if the run had stated it
+   * @param constants what columns are set to on branches that come from no table
    * @param complete whether the text accounts for every column of every output
    * @param problems why it does not, in words
    * @param statements what each statement says, by the names of the text
@@ -44,6 +47,7 @@ public final class Derivation {
    */
   public record Derived(
       Shape shape,
+      SortedSet<ColumnConstant> constants,
       boolean complete,
       List<String> problems,
       List<SqlStatement> statements,
@@ -64,6 +68,7 @@ public final class Derivation {
   private final SortedSet<ColumnLink> links = new TreeSet<>();
   private final SortedSet<ColumnName> described = new TreeSet<>();
   private final SortedSet<DatasetName> told = new TreeSet<>();
+  private final SortedSet<ColumnConstant> constants = new TreeSet<>();
   private final List<String> problems = new ArrayList<>();
   private boolean complete = true;
 
@@ -114,6 +119,7 @@ public final class Derivation {
             derivation.described,
             derivation.told,
             !derivation.complete),
+        derivation.constants,
         derivation.complete,
         List.copyOf(derivation.problems),
         statements,
@@ -273,6 +279,9 @@ public final class Derivation {
         continue;
       }
       described.add(to);
+      for (Constant constant : output.constants()) {
+        constants.add(new ColumnConstant(to, Fingerprint.withoutPassing(constant.text())));
+      }
       output.direct().forEach(source -> link(source, to, source.flow(), source.masked()));
       for (Source source : output.indirect()) {
         // What chooses a value in a subquery decides the value, not which rows the output has.
@@ -294,6 +303,13 @@ public final class Derivation {
         link(source, rows, source.flow(), false);
       }
     }
+    Set<DatasetName> feeding = new HashSet<>();
+    links.forEach(
+        link -> {
+          if (link.to().dataset().equals(target)) {
+            feeding.add(link.from().dataset());
+          }
+        });
     for (String table : statement.reads()) {
       DatasetName from = dataset(table);
       if (from == null) {
@@ -303,7 +319,7 @@ public final class Derivation {
         boolean partial = statement.outputs().isEmpty() && !statement.complete();
         if (partial) {
           links.add(new ColumnLink(ColumnName.rowsOf(from), rows, Flow.COARSE, false));
-        } else if (!feeds(from, target)) {
+        } else if (!feeding.contains(from)) {
           // Nothing of it is named, as in a cross join: its rows run on all the same.
           links.add(new ColumnLink(ColumnName.rowsOf(from), rows, Flow.ROWS, false));
         }
@@ -312,11 +328,6 @@ public final class Derivation {
     if (!statement.outputs().isEmpty()) {
       told.add(target);
     }
-  }
-
-  private boolean feeds(DatasetName from, DatasetName to) {
-    return links.stream()
-        .anyMatch(l -> l.from().dataset().equals(from) && l.to().dataset().equals(to));
   }
 
   private void coarse(String table, ColumnName rows) {

@@ -128,6 +128,18 @@ class DerivationTest {
   }
 
   @Test
+  void a_date_that_passes_from_run_to_run_is_left_out_of_a_constant() {
+    Derived derived =
+        derive(
+            "insert into mart.payout (litres, amount) select case when litres > 1 then litres else 0 end, date '2026-10-31' from core.pickup",
+            List.of(PICKUP),
+            List.of(PAYOUT));
+    assertThat(derived.constants())
+        .extracting(constant -> constant.column().path() + " = " + constant.text())
+        .containsExactly("amount = date '…'", "litres = 0");
+  }
+
+  @Test
   void what_chooses_a_value_in_a_subquery_decides_that_value() {
     Derived derived =
         derive(
@@ -166,12 +178,14 @@ class DerivationTest {
             "insert into mart.payout (litres) select litres from core.pickup",
             List.of(PICKUP),
             List.of(PAYOUT));
-    LaidShape silent = LaidShape.of(shape(List.of(PICKUP), List.of(PAYOUT))).with(derived.shape());
+    LaidShape silent =
+        LaidShape.of(shape(List.of(PICKUP), List.of(PAYOUT)))
+            .with(derived.shape(), derived.constants());
     assertThat(silent.shape().columns()).hasSize(1);
     assertThat(silent.derived()).hasSize(2);
     assertThat(silent.confirmed()).isEmpty();
 
-    LaidShape telling = LaidShape.of(derived.shape()).with(derived.shape());
+    LaidShape telling = LaidShape.of(derived.shape()).with(derived.shape(), derived.constants());
     assertThat(telling.derived()).isEmpty();
     assertThat(telling.confirmed()).hasSize(1);
   }

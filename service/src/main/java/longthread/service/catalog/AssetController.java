@@ -198,7 +198,7 @@ class AssetController {
     asset.card().columns().forEach(column -> listed.put(column.path(), column));
     var columns = new ArrayList<ColumnDetail>();
     int ordinal = graph.asset(asset.ref()).orElse(-1);
-    var constants = constantBranches.of(asset);
+    var constants = constantBranches.of(List.of(asset));
     for (String path : references.columns(asset)) {
       Card.Column column = listed.get(path);
       var sources = new ArrayList<Source>();
@@ -230,7 +230,7 @@ class AssetController {
               column == null ? List.of() : column.tags().stream().map(Card.Tag::word).toList(),
               column != null,
               sources,
-              constants.getOrDefault(path, List.of()),
+              constants.getOrDefault(asset.ref() + "#" + path, List.of()),
               feeds[0]));
     }
     return columns;

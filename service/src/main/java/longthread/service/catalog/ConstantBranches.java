@@ -1,12 +1,10 @@
 package longthread.service.catalog;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import longthread.core.asset.DatasetName;
-import longthread.core.sql.Derivation.Derived;
-import longthread.core.sql.SqlStatement;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
 
@@ -16,67 +14,51 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class ConstantBranches {
-  private static final int MOST_JOBS = 20;
-
   /**
    * A constant that a column is set to.
    *
-   * @param text as it stands in the SQL
-   * @param by the job that sets it
+   * @param text as it stands in the SQL; dates that pass from run to run are left out
+   * @param by the job that sets it, or the view
    */
   public record ConstantBranch(String text, String by) {}
 
   private final JdbcTemplate jdbc;
   private final Catalog catalog;
-  private final JobParts parts;
 
-  ConstantBranches(JdbcTemplate jdbc, Catalog catalog, JobParts parts) {
+  ConstantBranches(JdbcTemplate jdbc, Catalog catalog) {
     this.jdbc = jdbc;
     this.catalog = catalog;
-    this.parts = parts;
   }
 
-  /** The constants of a dataset's columns by their paths, of the jobs that write it now. */
-  public Map<String, List<ConstantBranch>> of(Asset asset) {
+  /** The constants of the columns of assets, by the columns' references; in one query. */
+  public Map<String, List<ConstantBranch>> of(Collection<Asset> assets) {
     var found = new LinkedHashMap<String, List<ConstantBranch>>();
-    if (asset.ref().startsWith("@")) {
+    String[] parts = assets.stream().flatMap(a -> a.parts().stream()).toArray(String[]::new);
+    if (parts.length == 0) {
       return found;
     }
-    List<String> jobs =
-        jdbc.queryForList(
-            "select distinct j.ref from link l join job j on l.owner_kind = 2 and j.id = l.owner_id"
-                + " join dataset d on d.id = l.to_dataset where l.until is null and d.ref = any(?)"
-                + " order by j.ref limit ?",
-            String.class,
-            asset.parts().toArray(String[]::new),
-            MOST_JOBS);
-    for (String job : jobs) {
-      Derived sql = parts.of(job).sql();
-      if (sql != null) {
-        sql.statements().forEach(statement -> add(asset, job, sql, statement, found));
-      }
-    }
+    jdbc.query(
+        "select c.col, c.text, coalesce(j.ref, v.ref) from (select distinct l.owner_kind,"
+            + " l.owner_id from link l join dataset d on d.id = l.to_dataset"
+            + " where d.ref = any(?) and l.until is null) o join job_map m using (owner_kind,"
+            + " owner_id) cross join lateral unnest(m.constant_columns, m.constant_texts)"
+            + " as c(col, text) left join job j on o.owner_kind = 2 and j.id = o.owner_id"
+            + " left join dataset v on o.owner_kind = 1 and v.id = o.owner_id"
+            + " where split_part(c.col, '#', 1) = any(?) order by 3, 1, 2",
+        row -> {
+          String column = row.getString(1);
+          int hash = column.indexOf('#');
+          var branch = new ConstantBranch(row.getString(2), row.getString(3));
+          List<ConstantBranch> list =
+              found.computeIfAbsent(
+                  catalog.leadOf(column.substring(0, hash)) + column.substring(hash),
+                  k -> new ArrayList<>());
+          if (!list.contains(branch)) {
+            list.add(branch);
+          }
+        },
+        parts,
+        parts);
     return found;
-  }
-
-  private void add(
-      Asset asset,
-      String job,
-      Derived sql,
-      SqlStatement statement,
-      Map<String, List<ConstantBranch>> found) {
-    DatasetName target = statement.target() == null ? null : sql.tables().get(statement.target());
-    if (target == null || !catalog.leadOf(target.reference()).equals(asset.ref())) {
-      return;
-    }
-    for (SqlStatement.Output output : statement.outputs()) {
-      for (var constant : output.constants()) {
-        var branch = new ConstantBranch(constant.text(), job);
-        List<ConstantBranch> list = found.computeIfAbsent(output.name(), k -> new ArrayList<>());
-        if (!list.contains(branch)) {
-          list.add(branch);
-        }
-      }
-    }
   }
 }

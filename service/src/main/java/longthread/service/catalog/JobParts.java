@@ -1,23 +1,21 @@
 package longthread.service.catalog;
 
-import java.util.ArrayList;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.util.Arrays;
 import java.util.List;
 import java.util.TreeSet;
-import longthread.core.asset.Card;
+import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
+import longthread.core.event.ColumnLink;
+import longthread.core.event.Flow;
 import longthread.core.event.Shape;
 import longthread.core.event.ShapeText;
-import longthread.core.history.LaidShape;
-import longthread.core.sql.Derivation;
-import longthread.core.sql.Derivation.Derived;
-import longthread.core.sql.KnownColumn;
-import longthread.core.sql.SqlReader;
 import longthread.service.web.StoredText;
-import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.stereotype.Component;
 
-/** What a job reads and writes now: the union of its newest runs' shapes. */
+/** What a job reads and writes now: the union of its newest runs' shapes, and what its SQL adds. */
 @Component
 public class JobParts {
   private static final int RUNS = 5;
@@ -28,24 +26,15 @@ public class JobParts {
    * @param inputs references of the assets it reads
    * @param shape what its runs stated, and what its SQL adds to that
    * @param stated what its runs stated
-   * @param sql what its SQL says; null if it reported none
    */
-  public record Parts(
-      List<String> inputs,
-      List<String> outputs,
-      Shape shape,
-      Shape stated,
-      @Nullable Derived sql) {}
+  public record Parts(List<String> inputs, List<String> outputs, Shape shape, Shape stated) {}
 
   private final JdbcTemplate jdbc;
   private final Catalog catalog;
 
-  private final SqlReader reader;
-
-  JobParts(JdbcTemplate jdbc, Catalog catalog, SqlReader reader) {
+  JobParts(JdbcTemplate jdbc, Catalog catalog) {
     this.jdbc = jdbc;
     this.catalog = catalog;
-    this.reader = reader;
   }
 
   /** Returns the parts of the job with this reference. */
@@ -67,42 +56,54 @@ public class JobParts {
             (row, n) -> ShapeText.read(StoredText.text(row.getBytes(1))),
             job);
     Shape stated = Shape.union(List.of(Shape.union(shapes), Shape.union(declared)));
-    Derived sql = sql(job);
-    Shape all = sql == null ? stated : LaidShape.of(stated).with(sql.shape()).shape();
+    Shape all = Shape.union(List.of(stated, derived(job)));
     var inputs = new TreeSet<String>();
     all.inputs().forEach(name -> inputs.add(catalog.leadOf(name.reference())));
     var outputs = new TreeSet<String>();
     all.outputs().forEach(name -> outputs.add(catalog.leadOf(name.reference())));
-    return new Parts(List.copyOf(inputs), List.copyOf(outputs), all, stated, sql);
+    return new Parts(List.copyOf(inputs), List.copyOf(outputs), all, stated);
   }
 
-  private @Nullable Derived sql(String job) {
-    Card.Code code = catalog.asset(job).map(asset -> asset.card().code()).orElse(null);
-    if (code == null || !code.language().equals("sql")) {
-      return null;
+  /** What was read out of the job's SQL when it was worked in, as a shape. */
+  private Shape derived(String job) {
+    var inputs = new TreeSet<DatasetName>();
+    var outputs = new TreeSet<DatasetName>();
+    var columns = new TreeSet<ColumnLink>();
+    jdbc.query(
+        "select f.ref, l.from_column, t.ref, l.to_column, l.flow, l.masking from link l"
+            + " join job j on l.owner_kind = 2 and j.id = l.owner_id"
+            + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+            + " where j.ref = ? and l.until is null and l.evidence = 'derived'",
+        row -> {
+          ColumnLink link = link(row);
+          inputs.add(link.from().dataset());
+          outputs.add(link.to().dataset());
+          // Those of rows follow from the others.
+          if (link.flow().group() != Flow.Group.ROWS && link.flow() != Flow.READS) {
+            columns.add(link);
+          }
+        },
+        job);
+    var described = new TreeSet<ColumnName>();
+    if (!outputs.isEmpty()) {
+      jdbc.query(
+          "select m.described from job_map m join job j on m.owner_kind = 2 and j.id = m.owner_id"
+              + " where j.ref = ?",
+          row -> {
+            Arrays.stream((String[]) row.getArray(1).getArray())
+                .map(ColumnName::parse)
+                .forEach(described::add);
+          },
+          job);
     }
-    // The text that ran last goes with what that run named; others may have named other parts.
-    List<Shape> last =
-        jdbc.query(
-            "select s.body from run_shape rs join shape s using (digest) where (rs.run_id, rs.job_id)"
-                + " = (select r.run_id, r.job_id from run r join job j on j.id = r.job_id"
-                + " where j.ref = ? order by r.state = 'completed' desc, r.started_at desc,"
-                + " r.run_id limit 1)",
-            (row, n) -> ShapeText.read(StoredText.text(row.getBytes(1))),
-            job);
-    return Derivation.of(reader, code.text(), code.dialect(), Shape.union(last), this::columns);
+    return new Shape(inputs, outputs, columns, described, new TreeSet<>(), false);
   }
 
-  /** The columns of a dataset as they are known now. */
-  private List<KnownColumn> columns(DatasetName dataset) {
-    var columns = new ArrayList<KnownColumn>();
-    catalog
-        .card(dataset.reference())
-        .ifPresent(
-            card ->
-                card.columns().stream()
-                    .filter(c -> c.path().indexOf('.') < 0)
-                    .forEach(c -> columns.add(new KnownColumn(c.path(), c.type()))));
-    return columns;
+  private static ColumnLink link(ResultSet row) throws SQLException {
+    return new ColumnLink(
+        new ColumnName(DatasetName.parse(row.getString(1)), row.getString(2)),
+        new ColumnName(DatasetName.parse(row.getString(3)), row.getString(4)),
+        Flow.valueOf(row.getString(5)),
+        row.getBoolean(6));
   }
 }

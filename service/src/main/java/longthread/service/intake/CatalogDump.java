@@ -45,7 +45,10 @@ public class CatalogDump {
               + " join job j on j.id = v.job_id",
           "select 'renamed', f.ref, t.ref, r.at_s, r.at_n from renamed r"
               + " join dataset f on f.id = r.from_dataset join dataset t on t.id = r.to_dataset",
-          "select 'map', " + OWNER + ", array_to_string(described, ' '), gap from job_map");
+          "select 'map', "
+              + OWNER
+              + ", array_to_string(described, ' '), gap,"
+              + " array_to_string(constant_columns, ' '), array_to_string(constant_texts, ' ') from job_map");
 
   private static final List<String> QUESTIONS_AND_CARDS = new ArrayList<>(QUESTIONS);
 

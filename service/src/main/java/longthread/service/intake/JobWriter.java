@@ -68,7 +68,8 @@ final class JobWriter {
   }
 
   /** What a run stated together with what its SQL says, and what that was worked out from. */
-  private record Whole(LaidShape laid, LaidShape stated, Instant start, int state) {}
+  private record Whole(
+      LaidShape laid, RunSql.Text text, LaidShape stated, Instant start, int state) {}
 
   /** A run as it stands; changed in place, since nearly every event of a run changes something. */
   private static final class Run {
@@ -81,10 +82,11 @@ final class JobWriter {
       this.id = id;
     }
 
-    boolean isWhole(int state) {
+    boolean isWhole(RunSql.Text text, int state) {
       return whole != null
           && outline != null
           && whole.state() == state
+          && whole.text().equals(text)
           && whole.stated() == laid()
           && whole.start().equals(outline.start());
     }
@@ -155,7 +157,7 @@ final class JobWriter {
         (key, text) -> {
           String code = runs.get(key).code();
           if (code != null) {
-            all.get(Subject.job(key.job())).texts.putIfAbsent(code, text);
+            all.get(Subject.job(key.job())).texts.merge(code, text, RunSql.Text::or);
           }
         });
     var known = new HashMap<String, Shape>();
@@ -324,10 +326,8 @@ final class JobWriter {
       Map<Subject, History> all, Map<Subject, Map<String, JsonNode>> facets) {
     var texts = new LinkedHashMap<Subject, RunSql.Text>();
     for (Subject owner : all.keySet()) {
-      RunSql.Text text =
-          owner.isJob()
-              ? null
-              : RunSql.Text.of(facets.getOrDefault(owner, Map.of()).get(RunSql.VIEW));
+      JsonNode facet = owner.isJob() ? null : facets.getOrDefault(owner, Map.of()).get(RunSql.VIEW);
+      RunSql.Text text = RunSql.Text.of(facet, ""); // the facet that stands is the only one
       if (text != null) {
         texts.put(owner, text);
       }
@@ -376,7 +376,7 @@ final class JobWriter {
       }
       for (Run run : history.runs.values()) {
         RunSql.Text text = run.outline == null ? null : history.texts.get(run.outline.code());
-        if (text != null && !run.isWhole(sql.state())) {
+        if (text != null && !run.isWhole(text, sql.state())) {
           asked
               .computeIfAbsent(text, k -> Collections.newSetFromMap(new IdentityHashMap<>()))
               .add(run.laid());
@@ -402,9 +402,9 @@ final class JobWriter {
 
   private LaidShape whole(Subject owner, Run run, RunWriter.Outline outline, RunSql.Text text) {
     Whole known = run.whole;
-    if (known == null || !run.isWhole(sql.state())) {
+    if (known == null || !run.isWhole(text, sql.state())) {
       LaidShape laid = sql.lay(owner, text, outline.start(), run.laid());
-      known = new Whole(laid, run.laid(), outline.start(), sql.state());
+      known = new Whole(laid, text, run.laid(), outline.start(), sql.state());
       run.whole = known;
     }
     return known.laid();

@@ -2,6 +2,7 @@ package longthread.service.intake;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -11,6 +12,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
+import longthread.core.event.ColumnConstant;
 import longthread.core.event.ColumnLink;
 import longthread.core.history.Evidence;
 import longthread.core.history.JobLineage;
@@ -39,8 +41,11 @@ final class LinkRows {
       Map<Integer, SpanValue> spans,
       Map<String, Version> versions,
       SortedSet<String> described,
-      boolean gap) {
-    static final Held NOTHING = new Held(Map.of(), Map.of(), Map.of(), new TreeSet<>(), false);
+      boolean gap,
+      SortedSet<ColumnConstant> constants) {
+    static final Held NOTHING =
+        new Held(
+            Map.of(), Map.of(), Map.of(), new TreeSet<>(), false, Collections.emptySortedSet());
   }
 
   private final NameIds ids;
@@ -98,14 +103,26 @@ final class LinkRows {
     }
     var described = new TreeSet<String>();
     lineage.described().forEach(column -> described.add(column.reference()));
-    if (held == null || !before.described().equals(described) || before.gap() != lineage.gap()) {
+    boolean sameMap =
+        held != null && before.described().equals(described) && before.gap() == lineage.gap();
+    if (!sameMap || !before.constants().equals(lineage.constants())) {
+      List<ColumnConstant> constants = List.copyOf(lineage.constants());
       maps.add(
-          new Object[] {owner.kind(), owner.id(), described.toArray(String[]::new), lineage.gap()});
+          new Object[] {
+            owner.kind(),
+            owner.id(),
+            described.toArray(String[]::new),
+            lineage.gap(),
+            constants.stream().map(c -> c.column().reference()).toArray(String[]::new),
+            constants.stream().map(c -> StoredText.clean(c.text())).toArray(String[]::new)
+          });
+    }
+    if (!sameMap) {
       relinked.add(owner);
     }
     var byHash = new HashMap<String, Version>();
     lineage.versions().forEach(version -> byHash.put(version.hash(), version));
-    return new Held(links, spans, byHash, described, lineage.gap());
+    return new Held(links, spans, byHash, described, lineage.gap(), lineage.constants());
   }
 
   private void addLinks(
@@ -239,9 +256,11 @@ final class LinkRows {
             + " last_run = excluded.last_run, changes = excluded.changes",
         versions);
     jdbc.batchUpdate(
-        "insert into job_map (owner_kind, owner_id, described, gap) values (?, ?, ?, ?)"
-            + " on conflict (owner_kind, owner_id) do update"
-            + " set described = excluded.described, gap = excluded.gap",
+        "insert into job_map (owner_kind, owner_id, described, gap, constant_columns, constant_texts)"
+            + " values (?, ?, ?, ?, ?, ?) on conflict (owner_kind, owner_id) do update"
+            + " set described = excluded.described, gap = excluded.gap,"
+            + " constant_columns = excluded.constant_columns,"
+            + " constant_texts = excluded.constant_texts",
         maps);
   }
 

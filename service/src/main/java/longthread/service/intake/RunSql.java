@@ -39,14 +39,24 @@ final class RunSql {
    * A text that a job ran.
    *
    * @param dialect as the emitter names it; null if it does not
+   * @param digest of the facet that tells it
    */
-  record Text(String query, @Nullable String dialect) {
-    /** The text in a facet of a run; null if it holds none. */
-    static @Nullable Text of(@Nullable JsonNode facet) {
+  record Text(String query, @Nullable String dialect, String digest) {
+    /** The text in a facet; null if it holds none. */
+    static @Nullable Text of(@Nullable JsonNode facet, String digest) {
       if (facet == null || !facet.path("query").isString()) {
         return null;
       }
-      return new Text(facet.path("query").stringValue(), facet.path("dialect").stringValue(null));
+      return new Text(
+          facet.path("query").stringValue(), facet.path("dialect").stringValue(null), digest);
+    }
+
+    /**
+     * Of texts with one fingerprint, the one that stands for all: the same one in whatever order
+     * they came.
+     */
+    Text or(Text other) {
+      return digest.compareTo(other.digest) <= 0 ? this : other;
     }
   }
 
@@ -114,7 +124,7 @@ final class RunSql {
     Map<String, JsonNode> values = current.values(digests);
     var texts = new HashMap<Long, Map<String, Text>>();
     for (Row row : rows) {
-      Text text = Text.of(values.get(row.digest()));
+      Text text = Text.of(values.get(row.digest()), row.digest());
       if (text != null) {
         texts.computeIfAbsent(row.job(), k -> new LinkedHashMap<>()).put(row.code(), text);
       }
@@ -231,7 +241,7 @@ final class RunSql {
         pending.add(owner);
         return stated;
       }
-      laid = stated.with(derived.shape());
+      laid = stated.with(derived.shape(), derived.constants());
       answers.put(answer, laid);
     }
     return laid;

@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
@@ -103,11 +104,6 @@ final class RunWriter {
   /** A run as far as the history of its job needs it. */
   record Outline(Instant start, @Nullable String code, boolean completed, boolean reported) {}
 
-  /** The SQL that a run ran; null if it told none. */
-  static RunSql.@Nullable Text sql(RunFacts run) {
-    return RunSql.Text.of(run.facet(FactStore.OF_CODE, "sql"));
-  }
-
   /**
    * What was written of runs.
    *
@@ -116,7 +112,8 @@ final class RunWriter {
    */
   record Written(Map<RunKey, Outline> runs, Map<RunKey, RunSql.Text> texts, Set<String> parents) {}
 
-  private record FacetOfRun(int role, long dataset, String key, JsonNode value, Instant at) {}
+  private record FacetOfRun(
+      int role, long dataset, String key, JsonNode value, String digest, Instant at) {}
 
   /** All that is known of one run. */
   static final class RunFacts {
@@ -128,11 +125,18 @@ final class RunWriter {
           .anyMatch(f -> f.key().equals("dataQualityAssertions") || f.key().equals("test"));
     }
 
+    private Optional<FacetOfRun> told(int role, String key) {
+      return facets.stream().filter(f -> f.role() == role && f.key().equals(key)).findFirst();
+    }
+
     @Nullable JsonNode facet(int role, String key) {
-      return facets.stream()
-          .filter(f -> f.role() == role && f.key().equals(key))
-          .map(FacetOfRun::value)
-          .findFirst()
+      return told(role, key).map(FacetOfRun::value).orElse(null);
+    }
+
+    /** The SQL that the run ran; null if it told none. */
+    RunSql.@Nullable Text sql() {
+      return told(FactStore.OF_CODE, "sql")
+          .map(f -> RunSql.Text.of(f.value(), f.digest()))
           .orElse(null);
     }
   }
@@ -194,7 +198,12 @@ final class RunWriter {
       if (run != null) {
         run.facets.add(
             new FacetOfRun(
-                row.role(), row.dataset(), row.key(), values.get(row.digest()), row.at()));
+                row.role(),
+                row.dataset(),
+                row.key(),
+                values.get(row.digest()),
+                row.digest(),
+                row.at()));
       }
     }
     return found;
@@ -267,7 +276,7 @@ final class RunWriter {
                   code,
                   state == RunState.COMPLETED,
                   moments.running != null));
-          RunSql.Text text = sql(run);
+          RunSql.Text text = run.sql();
           if (text != null) {
             texts.put(key, text);
           }
@@ -342,9 +351,9 @@ final class RunWriter {
   }
 
   private static @Nullable String code(RunFacts run) {
-    JsonNode sql = run.facet(FactStore.OF_CODE, "sql");
-    if (sql != null && sql.path("query").isString()) {
-      return Fingerprint.of(sql.path("query").stringValue());
+    RunSql.Text sql = run.sql();
+    if (sql != null) {
+      return Fingerprint.of(sql.query());
     }
     JsonNode source = run.facet(FactStore.OF_CODE, "sourceCode");
     if (source != null && source.path("sourceCode").isString()) {

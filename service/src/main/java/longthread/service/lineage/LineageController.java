@@ -3,13 +3,11 @@ package longthread.service.lineage;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import longthread.core.event.Flow;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphView;
@@ -33,7 +31,6 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 class LineageController {
   private static final int USUAL_HOPS = 3;
-  private static final int MOST_WITH_CONSTANTS = 12;
   private static final int MOST_NODES = 2_000;
 
   /**
@@ -227,39 +224,26 @@ class LineageController {
         follower.number());
   }
 
+  /** The constants of the columns in view that lie upstream of the focus, it included. */
   private List<ViewConstant> constants(List<ViewNode> nodes) {
-    var byAsset = new LinkedHashMap<String, Set<String>>();
+    var columns = new LinkedHashSet<String>();
+    var assets = new LinkedHashSet<Asset>();
     for (ViewNode node : nodes) {
       int hash = node.ref().indexOf('#');
-      if (node.column() != null && hash > 0 && node.hops() <= 0) {
-        byAsset
-            .computeIfAbsent(node.ref().substring(0, hash), k -> new LinkedHashSet<>())
-            .add(node.column());
+      if (hash > 0 && node.hops() <= 0) {
+        columns.add(node.ref());
+        catalog.asset(node.ref().substring(0, hash)).ifPresent(assets::add);
       }
     }
     var found = new ArrayList<ViewConstant>();
-    byAsset.entrySet().stream()
-        .limit(MOST_WITH_CONSTANTS)
+    constantBranches
+        .of(assets)
         .forEach(
-            entry ->
-                catalog
-                    .asset(entry.getKey())
-                    .ifPresent(
-                        asset ->
-                            constantBranches
-                                .of(asset)
-                                .forEach(
-                                    (path, branches) -> {
-                                      if (entry.getValue().contains(path)) {
-                                        branches.forEach(
-                                            branch ->
-                                                found.add(
-                                                    new ViewConstant(
-                                                        asset.ref() + "#" + path,
-                                                        branch.text(),
-                                                        branch.by())));
-                                      }
-                                    })));
+            (column, branches) -> {
+              if (columns.contains(column)) {
+                branches.forEach(b -> found.add(new ViewConstant(column, b.text(), b.by())));
+              }
+            });
     return found;
   }
 

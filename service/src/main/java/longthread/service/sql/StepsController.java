@@ -74,12 +74,15 @@ class StepsController {
   private final References references;
   private final Catalog catalog;
   private final JobParts parts;
+  private final JobSql jobSql;
   private final JdbcTemplate jdbc;
 
-  StepsController(References references, Catalog catalog, JobParts parts, JdbcTemplate jdbc) {
+  StepsController(
+      References references, Catalog catalog, JobParts parts, JobSql jobSql, JdbcTemplate jdbc) {
     this.references = references;
     this.catalog = catalog;
     this.parts = parts;
+    this.jobSql = jobSql;
     this.jdbc = jdbc;
   }
 
@@ -97,7 +100,7 @@ class StepsController {
           "not-a-job", job.ref() + " is a " + job.kind().word() + "; this call takes a job");
     }
     JobParts.Parts now = parts.of(job.ref());
-    Derived sql = now.sql();
+    Derived sql = jobSql.of(job);
     Card.Code code = job.card().code();
     if (sql != null && code != null) {
       return ofSql(job.ref(), code, now, sql);
