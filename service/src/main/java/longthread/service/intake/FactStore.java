@@ -157,8 +157,9 @@ final class FactStore {
         shape(stated);
         runShapes.add(block, key.run(), key.job(), new Hex(stated.digest()));
       }
+      Moments known = moments.computeIfAbsent(key, k -> new Moments());
       if (!run.farFuture()) {
-        moments.computeIfAbsent(key, k -> new Moments()).add(run, block);
+        known.add(run, block);
       }
     }
 

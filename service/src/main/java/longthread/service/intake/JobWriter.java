@@ -75,6 +75,7 @@ final class JobWriter {
   private static final class Run {
     private final UUID id;
     private RunWriter.@Nullable Outline outline; // null while only far-future events are known
+    private @Nullable String sql; // the digest of the facet that tells it
     private @Nullable ShapeSet shapes;
     private @Nullable Whole whole; // with what its SQL says, as of some state of the schemas
 
@@ -104,7 +105,7 @@ final class JobWriter {
   /** The runs of one job, and what was written of it. */
   private static final class History {
     private final Map<UUID, Run> runs = new LinkedHashMap<>();
-    private final Map<String, RunSql.Text> texts = new HashMap<>(); // by fingerprint
+    private Map<String, RunSql.Text> texts = Map.of(); // by fingerprint, of its runs as they stand
     private JobHistory.@Nullable Declared declared;
     private LinkRows.@Nullable Held held; // null: unknown, so all is written anew
     private int weight = 1;
@@ -141,24 +142,21 @@ final class JobWriter {
    * @param owners the jobs that ran or were declared, and the datasets that declare lineage
    * @param runs the runs of this batch as they were just written
    * @param stated what shapes the events of this batch stated of which run
-   * @param texts the SQL of the runs of this batch that told it
+   * @param texts the digests of the SQL facets of those runs that told one
    * @param declaring those of the owners that declared something in this batch
    */
   Changes write(
       Collection<Subject> owners,
       Map<RunKey, RunWriter.Outline> runs,
-      Map<RunKey, RunSql.Text> texts,
+      Map<RunKey, String> texts,
       Map<RunKey, Map<String, Shape>> stated,
       Set<Subject> declaring) {
     Map<Subject, History> all = load(owners, declaring);
     runs.forEach(
-        (key, outline) -> all.get(Subject.job(key.job())).run(key.run()).outline = outline);
-    texts.forEach(
-        (key, text) -> {
-          String code = runs.get(key).code();
-          if (code != null) {
-            all.get(Subject.job(key.job())).texts.merge(code, text, RunSql.Text::or);
-          }
+        (key, outline) -> {
+          Run run = all.get(Subject.job(key.job())).run(key.run());
+          run.outline = outline;
+          run.sql = texts.get(key);
         });
     var known = new HashMap<String, Shape>();
     stated.forEach(
@@ -230,7 +228,16 @@ final class JobWriter {
                 set(digests);
           },
           (Object) ids);
-      sql.texts(ids).forEach((job, texts) -> all.get(Subject.job(job)).texts.putAll(texts));
+      jdbc.query(
+          "select distinct on (run_id, job_id) job_id, run_id, encode(digest, 'hex')"
+              + " from run_facet where job_id = any(?) and role = ? and key = 'sql' and not far"
+              + " order by run_id, job_id, at_s desc, at_n desc, digest desc",
+          row -> {
+            all.get(Subject.job(row.getLong(1))).run(row.getObject(2, UUID.class)).sql =
+                row.getString(3);
+          },
+          ids,
+          FactStore.OF_CODE);
     }
     declared(all, undeclared);
     return all;
@@ -291,6 +298,7 @@ final class JobWriter {
   private Changes writeAll(Map<Subject, History> all, Map<RunKey, DatasetName> onlyInputs) {
     Map<Subject, Map<String, JsonNode>> facets = current.of(List.copyOf(all.keySet()));
     Map<Subject, View> views = views(all, facets);
+    readTexts(all.values());
     prepareSql(all.values(), views.values());
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
@@ -317,6 +325,27 @@ final class JobWriter {
     rows.write(jdbc);
     all.forEach(histories::put);
     return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
+  }
+
+  /** Of the texts with one fingerprint one stands for all: which, depends on the runs alone. */
+  private void readTexts(Collection<History> histories) {
+    var digests = new HashSet<String>();
+    for (History history : histories) {
+      history.runs.values().stream()
+          .map(run -> run.sql)
+          .filter(d -> d != null)
+          .forEach(digests::add);
+    }
+    Map<String, RunSql.Text> texts = sql.texts(digests);
+    for (History history : histories) {
+      history.texts = new HashMap<>();
+      for (Run run : history.runs.values()) {
+        RunSql.Text text = texts.get(run.sql);
+        if (text != null && run.outline != null && run.outline.code() != null) {
+          history.texts.merge(run.outline.code(), text, RunSql.Text::or);
+        }
+      }
+    }
   }
 
   /** A dataset's own query, and what it declares besides. */

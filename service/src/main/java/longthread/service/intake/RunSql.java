@@ -5,7 +5,6 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -91,7 +90,7 @@ final class RunSql {
     this.jdbc = jdbc;
     this.ids = ids;
     this.current = current;
-    this.schemas = new SchemaTimes(jdbc);
+    this.schemas = new SchemaTimes(jdbc, current);
   }
 
   /** A number that grows when an answer may be another one than before. */
@@ -106,29 +105,18 @@ final class RunSql {
     involved.clear();
   }
 
-  /** The texts that jobs ran, by the fingerprints of the code. */
-  Map<Long, Map<String, Text>> texts(Long[] jobs) {
-    record Row(long job, String code, String digest) {}
-    var rows = new ArrayList<Row>();
-    jdbc.query(
-        "select distinct on (f.job_id, r.code) f.job_id, r.code, encode(f.digest, 'hex')"
-            + " from run_facet f join run r on r.run_id = f.run_id and r.job_id = f.job_id"
-            + " where f.job_id = any(?) and f.role = 3 and f.key = 'sql' and not f.far"
-            + " and r.code is not null order by f.job_id, r.code, f.digest",
-        row -> {
-          rows.add(new Row(row.getLong(1), row.getString(2), row.getString(3)));
-        },
-        (Object) jobs);
-    var digests = new HashSet<String>();
-    rows.forEach(row -> digests.add(row.digest()));
-    Map<String, JsonNode> values = current.values(digests);
-    var texts = new HashMap<Long, Map<String, Text>>();
-    for (Row row : rows) {
-      Text text = Text.of(values.get(row.digest()), row.digest());
-      if (text != null) {
-        texts.computeIfAbsent(row.job(), k -> new LinkedHashMap<>()).put(row.code(), text);
-      }
-    }
+  /** The texts in these facets, by digest; without those that hold none. */
+  Map<String, Text> texts(Set<String> digests) {
+    var texts = new HashMap<String, Text>();
+    current
+        .values(digests)
+        .forEach(
+            (digest, value) -> {
+              Text text = Text.of(value, digest);
+              if (text != null) {
+                texts.put(digest, text);
+              }
+            });
     return texts;
   }
 

@@ -107,10 +107,10 @@ final class RunWriter {
   /**
    * What was written of runs.
    *
-   * @param texts the SQL of those that told it
+   * @param texts the digests of the SQL facets of those that told one
    * @param parents the jobs that started any of them
    */
-  record Written(Map<RunKey, Outline> runs, Map<RunKey, RunSql.Text> texts, Set<String> parents) {}
+  record Written(Map<RunKey, Outline> runs, Map<RunKey, String> texts, Set<String> parents) {}
 
   private record FacetOfRun(
       int role, long dataset, String key, JsonNode value, String digest, Instant at) {}
@@ -141,10 +141,11 @@ final class RunWriter {
     }
   }
 
-  /** The facts of some runs, as they stand now. */
+  /** The facts of some runs as they stand now, without those known by far-future events alone. */
   Map<RunKey, RunFacts> read(Map<RunKey, Moments> told) {
     Map<RunKey, RunFacts> found = runFacts(told.keySet());
     told.forEach((key, moments) -> found.get(key).moments.add(moments));
+    found.values().removeIf(run -> run.moments.start == null);
     return found;
   }
 
@@ -226,7 +227,7 @@ final class RunWriter {
   Written writeRuns(Map<RunKey, RunFacts> runs) {
     var rows = new ArrayList<Object[]>();
     var written = new LinkedHashMap<RunKey, Outline>();
-    var texts = new HashMap<RunKey, RunSql.Text>();
+    var texts = new HashMap<RunKey, String>();
     var parents = new HashSet<String>();
     runs.forEach(
         (key, run) -> {
@@ -276,10 +277,7 @@ final class RunWriter {
                   code,
                   state == RunState.COMPLETED,
                   moments.running != null));
-          RunSql.Text text = run.sql();
-          if (text != null) {
-            texts.put(key, text);
-          }
+          run.told(FactStore.OF_CODE, "sql").ifPresent(sql -> texts.put(key, sql.digest()));
           if (parentJob(parent) != null) {
             parents.add(parentJob(parent));
           }

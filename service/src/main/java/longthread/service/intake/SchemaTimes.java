@@ -3,22 +3,29 @@ package longthread.service.intake;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.TreeMap;
+import longthread.core.event.FacetFact;
 import org.jspecify.annotations.Nullable;
 import org.springframework.jdbc.core.JdbcTemplate;
+import tools.jackson.databind.JsonNode;
 
 /** Which schema a dataset had when, as far as it was told. */
 final class SchemaTimes {
   private static final long MOST = 200_000; // changes of schemas
 
   private final JdbcTemplate jdbc;
+  private final CurrentFacets current;
   private final Remembered<Long, TreeMap<Instant, String>> changes =
       new Remembered<>(MOST, times -> 1 + times.size());
 
-  SchemaTimes(JdbcTemplate jdbc) {
+  SchemaTimes(JdbcTemplate jdbc, CurrentFacets current) {
     this.jdbc = jdbc;
+    this.current = current;
   }
 
   void forget() {
@@ -35,9 +42,6 @@ final class SchemaTimes {
     Long[] missing = datasets.stream().filter(id -> !changes.has(id)).toArray(Long[]::new);
     if (missing.length == 0) {
       return;
-    }
-    for (Long id : missing) {
-      changes.put(id, new TreeMap<>());
     }
     record Row(long dataset, Instant at, String digest) {}
     List<Row> rows = new ArrayList<>();
@@ -56,13 +60,18 @@ final class SchemaTimes {
         },
         Subject.DATASET,
         missing);
+    var digests = new HashSet<String>();
+    rows.forEach(row -> digests.add(row.digest()));
+    Map<String, JsonNode> values = current.values(digests);
+    var times = new HashMap<Long, TreeMap<Instant, String>>();
     for (Row row : rows) {
-      TreeMap<Instant, String> times = changes.get(row.dataset());
-      if (times == null) {
-        times = new TreeMap<>();
+      // A schema without columns is no schema, and wipes none.
+      if (!FacetFact.tellsNothing("schema", values.get(row.digest()))) {
+        times.computeIfAbsent(row.dataset(), k -> new TreeMap<>()).put(row.at(), row.digest());
       }
-      times.put(row.at(), row.digest());
-      changes.put(row.dataset(), times);
+    }
+    for (Long id : missing) {
+      changes.put(id, times.getOrDefault(id, new TreeMap<>()));
     }
   }
 
@@ -70,8 +79,9 @@ final class SchemaTimes {
    * The digest of the schema at a moment, else of the earliest one known later; null if none is.
    */
   @Nullable String at(long dataset, Instant moment) {
-    TreeMap<Instant, String> times = changes.get(dataset);
-    if (times == null || times.isEmpty()) {
+    load(List.of(dataset)); // unless it is remembered, as after preparing it mostly is
+    TreeMap<Instant, String> times = Objects.requireNonNull(changes.get(dataset));
+    if (times.isEmpty()) {
       return null;
     }
     Map.Entry<Instant, String> then = times.floorEntry(moment);

@@ -78,7 +78,7 @@ public final class Corpus {
 
   private String job() {
     var facets = new ArrayList<String>();
-    some(facets, "'sql':{'query':'select " + random.nextInt(3) + "'}");
+    some(facets, "'sql':{'query':'" + sql() + "'}");
     some(
         facets,
         "'jobType':{'processingType':'" + pick("BATCH", "STREAMING") + "','integration':'X'}");
@@ -106,6 +106,17 @@ public final class Corpus {
         + "','facets':{"
         + String.join(",", facets)
         + "}}";
+  }
+
+  /** Texts over the datasets of the corpus; two differ only in what a fingerprint leaves out. */
+  private String sql() {
+    return pick(
+        "select 1",
+        "insert into t select * from u",
+        "insert into v (a, b) select a, \\u0027K\\u0027 from w where b > 1",
+        "insert into v (a, b) select a, \\u0027k\\u0027 from w where B > 1",
+        "delete from t; insert into t (a) select max(x.a) from (select * from v) x join w using (b)",
+        "selec nonsense from t");
   }
 
   private void some(List<String> facets, String facet) {
@@ -263,6 +274,10 @@ public final class Corpus {
               + "'"
               + (word.equals("RENAME") ? ",'previousIdentifier':{" + name() + "}" : "")
               + "}");
+    }
+    if (random.nextInt(12) == 0) {
+      facets.add(
+          "'longthread_view':{'query':'" + pick("select * from u", "select a from w") + "'}");
     }
     some(facets, "'ownership':{'owners':[{'name':'user:" + random.nextInt(3) + "'}]}");
     some(facets, "'tags':{'tags':[{'key':'k','value':'" + random.nextInt(2) + "','field':'a'}]}");
