@@ -1,9 +1,7 @@
 package longthread.core.sql;
 
 import java.util.ArrayList;
-import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Set;
 import net.sf.jsqlparser.expression.BinaryExpression;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.parser.ASTNodeAccess;
@@ -20,7 +18,6 @@ final class Context {
   private final ScriptTables tables;
   private final Repaired repaired;
   private final List<SqlProblem> problems = new ArrayList<>();
-  private final Set<Relation> steps = new LinkedHashSet<>();
   private int unnamed;
 
   /**
@@ -67,15 +64,6 @@ final class Context {
     return problems;
   }
 
-  Set<Relation> steps() {
-    return steps;
-  }
-
-  Relation step(Relation relation) {
-    steps.add(relation);
-    return relation;
-  }
-
   int nextUnnamed() {
     return ++unnamed;
   }
@@ -93,6 +81,12 @@ final class Context {
 
   Ident ident(String raw) {
     return Ident.of(raw, dialect);
+  }
+
+  /** Where a node stands in the script; the whole statement if the parser did not note it. */
+  Span spanOrWhole(@Nullable Object node) {
+    Span span = spanOf(node);
+    return span == null ? this.span : span;
   }
 
   /** Where a node stands in the script; null if the parser did not note it. */

@@ -178,8 +178,7 @@ final class ExpressionReader extends ExpressionVisitorAdapter<Void> {
   }
 
   private Span span(Expression expression) {
-    Span span = context.spanOf(expression);
-    return span == null ? context.span() : span;
+    return context.spanOrWhole(expression);
   }
 
   private void partsInto(Uses target, @Nullable List<?> expressions) {
@@ -277,11 +276,11 @@ final class ExpressionReader extends ExpressionVisitorAdapter<Void> {
 
   private void wholeRow(Relation relation, Flow flow) {
     for (Field field : List.copyOf(relation.fields())) {
-      current.direct(field, new Uses.How(flow, false, false));
+      current.direct(field, Uses.How.of(flow));
     }
     if (relation.open()) {
       Field all = relation.findOrMake(new Ident("*", true));
-      current.direct(all, new Uses.How(flow, false, false));
+      current.direct(all, Uses.How.of(flow));
     }
   }
 
@@ -374,7 +373,7 @@ final class ExpressionReader extends ExpressionVisitorAdapter<Void> {
     if (field == null) {
       return false;
     }
-    current.direct(field, new Uses.How(Flow.IDENTITY, false, false));
+    current.direct(field, Uses.How.of(Flow.IDENTITY));
     return true;
   }
 
@@ -415,18 +414,12 @@ final class ExpressionReader extends ExpressionVisitorAdapter<Void> {
       partsInto(result, arguments.subList(1, 3));
       return result;
     }
-    if (name.equals("nvl2") && arguments.size() == 3) {
-      decideBy(result, (Expression) arguments.get(0), Flow.CONDITIONAL);
-      partsInto(result, arguments.subList(1, 3));
-      return result;
-    }
     if (name.equals("decode") && arguments.size() >= 3) {
       return decode(arguments);
     }
     if (name.equals("grouping") || name.equals("grouping_id")) {
       // Which columns a row is grouped by; nothing of their values.
-      Span at = span(function);
-      result.constants.add(new Constant(context.textOf(at), at));
+      result.constants.add(constant(function));
       return result;
     }
     if (Functions.yieldsEither(name)) {
@@ -453,8 +446,7 @@ final class ExpressionReader extends ExpressionVisitorAdapter<Void> {
     partsInto(inner, function.getChainedParameters());
     Flow flow = collects ? Flow.AGGREGATION : Flow.TRANSFORMATION;
     if (inner.direct.isEmpty() && inner.constants.isEmpty()) {
-      Span at = span(function);
-      inner.constants.add(new Constant(context.textOf(at), at));
+      inner.constants.add(constant(function));
     }
     result = computed(inner, flow, context.functions().masks(name), function);
     if (Functions.expands(name) && expanded != null) {
@@ -654,7 +646,7 @@ final class ExpressionReader extends ExpressionVisitorAdapter<Void> {
   private Void subquery(Select select) {
     Relation rows = queries.scalar(select, scope);
     for (Field field : rows.fields()) {
-      current.direct(field, new Uses.How(Flow.IDENTITY, false, false));
+      current.direct(field, Uses.How.of(Flow.IDENTITY));
     }
     if (rows.open() && rows.fields().isEmpty()) {
       wholeRow(rows, Flow.IDENTITY);
@@ -722,9 +714,13 @@ final class ExpressionReader extends ExpressionVisitorAdapter<Void> {
 
   // --------------------------------------------------------------- literals
 
-  private Void literal(Expression expression) {
+  private Constant constant(Expression expression) {
     Span at = span(expression);
-    current.constants.add(new Constant(context.textOf(at), at));
+    return new Constant(context.textOf(at), at);
+  }
+
+  private Void literal(Expression expression) {
+    current.constants.add(constant(expression));
     return null;
   }
 

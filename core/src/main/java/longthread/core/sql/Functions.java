@@ -165,7 +165,7 @@ public final class Functions {
   private static final Set<String> RANKS =
       Set.of("row_number", "rank", "dense_rank", "percent_rank", "cume_dist", "ntile", "rownum");
 
-  private static final Set<String> CHOOSING = Set.of("if", "iif", "iff");
+  private static final Set<String> CHOOSING = Set.of("if", "iif", "iff", "nvl2");
 
   private static final Set<String> EITHER = Set.of("coalesce", "nvl", "ifnull", "isnull");
 

@@ -1,5 +1,8 @@
 package longthread.core.sql;
 
+import java.util.List;
+import java.util.stream.Collectors;
+
 /**
  * A name as the text spells it.
  *
@@ -23,6 +26,11 @@ record Ident(String name, boolean exact) {
       }
     }
     return new Ident(dialect.folded(raw), false);
+  }
+
+  /** The parts of a name, with dots between. */
+  static String dotted(List<Ident> parts) {
+    return parts.stream().map(Ident::name).collect(Collectors.joining("."));
   }
 
   boolean means(String other) {

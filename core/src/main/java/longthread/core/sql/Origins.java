@@ -110,7 +110,7 @@ final class Origins {
     }
     Uses uses = field.uses();
     if (field.of().isTable()) {
-      origin.direct.put(field, new Uses.How(Flow.IDENTITY, false, false));
+      origin.direct.put(field, Uses.How.of(Flow.IDENTITY));
     } else {
       origin.behind.add(field);
       uses.direct.forEach((from, how) -> carry(origin, from, how));

@@ -191,7 +191,7 @@ final class QueryReader {
       whole.from.add(next);
     }
     union.decideRows(whole, branches);
-    return context.step(whole);
+    return whole;
   }
 
   private Relation branch(Select select, @Nullable Scope outer, String of, int number) {
@@ -241,7 +241,7 @@ final class QueryReader {
             "A query of this form is not understood: " + select.getClass().getSimpleName() + ".",
             context.spanOf(select));
       }
-      return context.step(result);
+      return result;
     } finally {
       leave();
     }
@@ -429,7 +429,7 @@ final class QueryReader {
       return;
     }
     var uses = new Uses();
-    found.fields().forEach(f -> uses.direct(f, new Uses.How(Flow.TRANSFORMATION, false, false)));
+    found.fields().forEach(f -> uses.direct(f, Uses.How.of(Flow.TRANSFORMATION)));
     result.openWith(uses);
     result.add("*", null, uses, context.spanOf(all));
     context.problem(
@@ -471,7 +471,7 @@ final class QueryReader {
               sources -> {
                 Field first = sources.get(0);
                 var uses = new Uses();
-                sources.forEach(f -> uses.direct(f, new Uses.How(Flow.IDENTITY, false, false)));
+                sources.forEach(f -> uses.direct(f, Uses.How.of(Flow.IDENTITY)));
                 addStarred(first.name(), first.type(), uses, span, result, as);
               });
     }
@@ -859,7 +859,7 @@ final class QueryReader {
       }
       star(new AllColumns(), inner.entries(), inner, wrapped, columnsOf(alias));
       inner.relations().forEach(wrapped.from::add);
-      return new Scope.Entry(named, context.step(wrapped));
+      return new Scope.Entry(named, wrapped);
     }
     if (item instanceof TableFunction function) {
       return function(function, alias, scope, result);
@@ -900,7 +900,7 @@ final class QueryReader {
       names.forEach(name -> labelled.findOrMake(name));
     }
     labelled.from.add(relation);
-    return context.step(labelled);
+    return labelled;
   }
 
   private Scope.Entry arrayOf(
@@ -908,14 +908,14 @@ final class QueryReader {
     Scope.Found found = scope.resolve(column);
     var uses = new Uses();
     if (found != null) {
-      found.fields().forEach(f -> uses.direct(f, new Uses.How(Flow.TRANSFORMATION, false, false)));
+      found.fields().forEach(f -> uses.direct(f, Uses.How.of(Flow.TRANSFORMATION)));
     }
     Ident name = alias == null ? column.get(column.size() - 1) : context.ident(alias.getName());
     var relation = new Relation(Relation.Kind.FUNCTION, name.name(), at);
     relation.add(name.name(), null, uses, at);
     relation.openWith(uses);
     result.rows.addDeciding(uses, Flow.JOIN);
-    return new Scope.Entry(List.of(name), context.step(relation));
+    return new Scope.Entry(List.of(name), relation);
   }
 
   private Scope.Entry function(
@@ -940,8 +940,7 @@ final class QueryReader {
         }
       }
     }
-    Span span = context.spanOf(item);
-    Span at = span == null ? context.span() : span;
+    Span at = context.spanOrWhole(item);
     arguments.forEach(all::add);
     Uses made = all.computed(Flow.TRANSFORMATION, false, at, context.textOf(at));
     if (made.direct.isEmpty() && made.constants.isEmpty()) {
@@ -978,7 +977,7 @@ final class QueryReader {
       relation.openWith(made);
     }
     result.rows.addDeciding(all, Flow.JOIN);
-    return new Scope.Entry(List.of(name), context.step(relation));
+    return new Scope.Entry(List.of(name), relation);
   }
 
   private static Uses copy(Uses uses) {
@@ -995,8 +994,7 @@ final class QueryReader {
         arguments.add(expressions.read((Expression) argument, scope));
       }
     }
-    Span span = context.spanOf(generator);
-    Span at = span == null ? context.span() : span;
+    Span at = context.spanOrWhole(generator);
     Uses made = arguments.computed(Flow.TRANSFORMATION, false, at, context.textOf(at));
     String name =
         view.getTableAlias() == null
@@ -1016,7 +1014,7 @@ final class QueryReader {
       relation.openWith(made);
     }
     result.rows.addDeciding(arguments, Flow.JOIN);
-    scope.add(new Scope.Entry(List.of(new Ident(name, false)), context.step(relation)));
+    scope.add(new Scope.Entry(List.of(new Ident(name, false)), relation));
   }
 
   // ------------------------------------------------------------------- joins
@@ -1170,7 +1168,7 @@ final class QueryReader {
       }
     }
     result.from.add(entry.relation());
-    return new Scope.Entry(List.of(name), context.step(result));
+    return new Scope.Entry(List.of(name), result);
   }
 
   private Ident pivotName(@Nullable Alias alias, Scope.Entry entry) {
@@ -1201,8 +1199,7 @@ final class QueryReader {
         used.addAll(uses.direct.keySet());
         values.get(i).add(uses);
       }
-      Span span = context.spanOf(item);
-      Span at = span == null ? context.span() : span;
+      Span at = context.spanOrWhole(item);
       names.constants.add(new Constant("'" + expression + "'", at));
     }
     for (Field field : List.copyOf(entry.relation().fields())) {
@@ -1229,6 +1226,6 @@ final class QueryReader {
           context.ident(column.getColumnName()).name(), null, copy(names), context.spanOf(column));
     }
     result.from.add(entry.relation());
-    return new Scope.Entry(List.of(name), context.step(result));
+    return new Scope.Entry(List.of(name), result);
   }
 }

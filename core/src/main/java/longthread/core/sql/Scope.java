@@ -178,9 +178,7 @@ final class Scope {
     if (parts.size() == 1) {
       return parts.get(0);
     }
-    return new Ident(
-        String.join(".", parts.stream().map(Ident::name).toList()),
-        parts.stream().anyMatch(Ident::exact));
+    return new Ident(Ident.dotted(parts), parts.stream().anyMatch(Ident::exact));
   }
 
   private @Nullable Found unqualified(List<Ident> parts) {

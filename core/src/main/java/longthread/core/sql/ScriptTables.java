@@ -41,7 +41,7 @@ final class ScriptTables {
   }
 
   private static String key(List<Ident> parts) {
-    return String.join(".", parts.stream().map(Ident::name).toList()).toLowerCase(Locale.ROOT);
+    return Ident.dotted(parts).toLowerCase(Locale.ROOT);
   }
 
   private static String lastKey(List<Ident> parts) {

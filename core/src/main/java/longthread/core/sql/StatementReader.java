@@ -135,10 +135,7 @@ final class StatementReader {
   /** Notes what a relation writes to a table, and makes it known to what follows. */
   private void write(String kind, List<Ident> target, Relation rows, List<Field> fields) {
     boolean passing = context.tables().isPassing(target);
-    String name =
-        passing
-            ? String.join(".", target.stream().map(Ident::name).toList())
-            : context.tables().fullName(target).name();
+    String name = passing ? Ident.dotted(target) : context.tables().fullName(target).name();
     boolean create = kind.startsWith("create");
     emit(passing && create ? "create-temporary" : kind, name, passing, rows, fields);
     if (passing) {
@@ -240,7 +237,7 @@ final class StatementReader {
   }
 
   private void intoTemporary(String kind, List<Ident> target, Relation rows) {
-    String name = String.join(".", target.stream().map(Ident::name).toList());
+    String name = Ident.dotted(target);
     emit(kind, name, true, rows, rows.fields());
     context.tables().putTemporary(target, temporary(name, rows));
   }
@@ -282,7 +279,7 @@ final class StatementReader {
       }
     }
     if (temporary) {
-      String name = String.join(".", target.stream().map(Ident::name).toList());
+      String name = Ident.dotted(target);
       var empty = new Relation(Relation.Kind.TEMPORARY, name, context.span());
       columns.forEach(c -> empty.add(c.name(), c.type(), new Uses(), null));
       context.tables().putTemporary(target, empty);
@@ -360,7 +357,7 @@ final class StatementReader {
     if (insert.getSetUpdateSets() != null && !insert.getSetUpdateSets().isEmpty()) {
       var rows = new Relation(Relation.Kind.RESULT, "result", context.span());
       assign(rows, insert.getSetUpdateSets(), new Scope(null), null);
-      wrote("insert", target, context.step(rows));
+      wrote("insert", target, rows);
       return rows;
     }
     if (insert.getSelect() == null) {
@@ -471,16 +468,13 @@ final class StatementReader {
           queries.expressions().read(insert.getConflictAction().getWhereExpression(), scope);
       result.rows.addDeciding(uses, Flow.FILTER);
     }
-    return context.step(result);
+    return result;
   }
 
   private void wrote(String kind, List<Ident> target, Relation rows) {
     Relation before = context.tables().temporary(target);
     if (before != null || context.tables().isPassing(target)) {
-      String name =
-          before != null
-              ? before.name()
-              : String.join(".", target.stream().map(Ident::name).toList());
+      String name = before != null ? before.name() : Ident.dotted(target);
       emit(kind, name, true, rows, rows.fields());
       context.tables().putTemporary(target, grown(name, before, rows));
       return;
@@ -542,7 +536,7 @@ final class StatementReader {
           rows.rows.addDeciding(
               queries.expressions().read(branch.getWhenExpression(), scope), Flow.FILTER);
         }
-        wrote("insert", target, context.step(rows));
+        wrote("insert", target, rows);
       }
     }
   }
@@ -578,7 +572,7 @@ final class StatementReader {
     } else if (upsert.getExpressions() != null) {
       var rows = new Relation(Relation.Kind.RESULT, "result", context.span());
       values(new Values(upsert.getExpressions()), columns, new Scope(null), rows);
-      wrote("insert", target, context.step(rows));
+      wrote("insert", target, rows);
     } else {
       context.problem("This form of an upsert is not understood.", null);
       emit(
@@ -693,7 +687,6 @@ final class StatementReader {
         result.from.add(relation);
       }
     }
-    context.step(result);
     changed("update", target, table, result, false);
     return returned(update.getReturningClause(), table, named, result, scope);
   }
@@ -761,7 +754,6 @@ final class StatementReader {
         result.from.add(relation);
       }
     }
-    context.step(result);
     if (delete.getTables() != null && !delete.getTables().isEmpty()) {
       Scope.Entry own = scope.named(nameOf(delete.getTables().get(0)));
       if (own != null && own.relation().isTable()) {
@@ -800,7 +792,6 @@ final class StatementReader {
         }
       }
     }
-    context.step(result);
     changed("merge", target, table, result, false);
   }
 
@@ -896,7 +887,7 @@ final class StatementReader {
     }
     returned.stars().forEach(cte::addStar);
     cte.from.add(returned);
-    return context.step(cte);
+    return cte;
   }
 
   /**
@@ -944,7 +935,6 @@ final class StatementReader {
       queries.output(item, scope, result, List.of());
     }
     result.from.add(after);
-    context.step(after);
-    return context.step(result);
+    return result;
   }
 }

@@ -18,6 +18,11 @@ final class Uses {
    * @param possible whether the field is one of several that the name may mean
    */
   record How(Flow flow, boolean masked, boolean possible) {
+    /** Readable, and from this field for certain. */
+    static How of(Flow flow) {
+      return new How(flow, false, false);
+    }
+
     /** Of two ways for one field to arrive, the stronger one. */
     How or(How other) {
       return new How(
@@ -47,7 +52,7 @@ final class Uses {
 
   static Uses of(Field field, Flow flow) {
     var uses = new Uses();
-    uses.direct.put(field, new How(flow, false, false));
+    uses.direct.put(field, How.of(flow));
     return uses;
   }
 
