@@ -23,6 +23,20 @@ final class Scope {
       this(names, relation, new HashSet<>());
     }
 
+    /** Stands among the hidden fields of an entry of which none is to be seen. */
+    private static final Field ALL =
+        new Field(new Relation(Relation.Kind.VALUES, "", null), "", null, new Uses(), null);
+
+    /** Shows none of its fields, known or not, but to names qualified by its own. */
+    void hide() {
+      hidden.add(ALL);
+      hidden.addAll(relation.fields());
+    }
+
+    boolean isHidden() {
+      return hidden.contains(ALL);
+    }
+
     boolean isNamed(List<Ident> qualifier) {
       if (names.isEmpty() || qualifier.size() > names.size()) {
         return false;

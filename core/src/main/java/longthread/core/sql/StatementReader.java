@@ -666,7 +666,7 @@ final class StatementReader {
     List<Ident> named = aliased(update.getTable(), target);
     if (update.getStartJoins() != null) {
       scope.add(new Scope.Entry(named, table));
-      update.getStartJoins().forEach(join -> queries.join(join, scope, result));
+      update.getStartJoins().forEach(join -> queries.from().join(join, scope, result));
     }
     joins(update.getFromItem(), update.getJoins(), scope, result);
     Scope.Entry own = scope.named(named);
@@ -697,10 +697,10 @@ final class StatementReader {
       var first = new Join();
       first.setSimple(true);
       first.setFromItem(item);
-      queries.join(first, scope, result);
+      queries.from().join(first, scope, result);
     }
     if (joins != null) {
-      joins.forEach(join -> queries.join(join, scope, result));
+      joins.forEach(join -> queries.from().join(join, scope, result));
     }
   }
 
@@ -932,7 +932,7 @@ final class StatementReader {
     }
     var result = new Relation(Relation.Kind.SUBQUERY, "returned", written.span());
     for (SelectItem<?> item : clause) {
-      queries.output(item, scope, result, List.of());
+      queries.outputs().output(item, scope, result, List.of());
     }
     result.from.add(after);
     return result;

@@ -120,4 +120,10 @@ final class Uses {
     }
     return result;
   }
+
+  Uses copy() {
+    var copy = new Uses();
+    copy.add(this);
+    return copy;
+  }
 }
