@@ -6,9 +6,9 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
-import longthread.core.event.Flow;
 import longthread.core.graph.GraphStore;
 import longthread.core.graph.GraphStore.NamedLink;
+import longthread.core.lineage.Flow;
 
 /**
  * A generated organisation: layers of tables from sources to dashboards, table sizes and fan-outs

@@ -76,7 +76,7 @@ public class GraphBench {
         size, graph.nodeCount(), graph.linkCount(), origin, reached / origins.length);
   }
 
-  /** The same links for the controls: those that shape values. */
+  /** The same links for the controls: those that lineage values. */
   private void flatten() {
     starts = new int[graph.nodeCount() + 1];
     var all = new ArrayList<Integer>();

@@ -8,3 +8,4 @@
 package longthread.bench;
 
 import org.jspecify.annotations.NullMarked;
+

@@ -9,3 +9,4 @@
 package longthread.client;
 
 import org.jspecify.annotations.NullMarked;
+

@@ -11,3 +11,4 @@
 package longthread.demo;
 
 import org.jspecify.annotations.NullMarked;
+

@@ -6,7 +6,7 @@ import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Random;
-import longthread.service.intake.LogReader;
+import longthread.service.log.LogReader;
 import longthread.service.testing.Api;
 import org.junit.jupiter.api.Order;
 import org.junit.jupiter.api.Test;

@@ -11,9 +11,9 @@ import java.util.TreeSet;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
 import longthread.core.asset.DatasetName;
-import longthread.core.event.ColumnLink;
-import longthread.core.event.Flow;
-import longthread.core.event.Shape;
+import longthread.core.lineage.ColumnLink;
+import longthread.core.lineage.Flow;
+import longthread.core.lineage.ReportedLineage;
 import longthread.core.sql.Derivation;
 import longthread.core.sql.Derivation.Derived;
 import longthread.core.sql.KnownColumn;
@@ -64,13 +64,13 @@ class DerivedMapsTest {
     task.reads().forEach(dataset -> inputs.add(name(dataset)));
     var outputs = new TreeSet<DatasetName>();
     task.writes().forEach(dataset -> outputs.add(name(dataset)));
-    var stated =
-        new Shape(inputs, outputs, new TreeSet<>(), new TreeSet<>(), new TreeSet<>(), false);
+    var reported =
+        new ReportedLineage(inputs, outputs, new TreeSet<>(), new TreeSet<>(), new TreeSet<>(), false);
     return Derivation.of(
         READER,
         Nightshift.fill(task.text(), DAY),
         "postgres",
-        stated,
+        reported,
         dataset -> known.getOrDefault(dataset, List.of()));
   }
 
@@ -114,7 +114,7 @@ class DerivedMapsTest {
                         + " "
                         + source.flow()));
     var read = new TreeSet<String>();
-    for (ColumnLink link : derived.shape().columns()) {
+    for (ColumnLink link : derived.lineage().columns()) {
       boolean rowsOn = link.flow() == Flow.ROWS || link.flow() == Flow.ROWS_TO_VALUE;
       if (!rowsOn) {
         read.add(link.to().path() + " = " + text(link));
@@ -122,7 +122,7 @@ class DerivedMapsTest {
     }
     assertThat(read).containsExactlyElementsOf(expected);
     var described = new TreeSet<String>();
-    derived.shape().described().forEach(column -> described.add(column.path()));
+    derived.lineage().described().forEach(column -> described.add(column.path()));
     assertThat(described).containsExactlyElementsOf(new TreeSet<>(task.map().keySet()));
   }
 }

@@ -1,8 +1,12 @@
 /**
  * The service: intake, catalog and answers over HTTP, on PostgreSQL.
  *
- * <p>One package per capability, each with its controller, its service and its records. {@code web}
- * holds what they share of HTTP: problems, pages, the console's files.
+ * <p>One package per capability, each with its controller (HTTP only), its service (the work) and
+ * its records (the answers): {@code impact}, {@code cause}, {@code lineage}, {@code catalog},
+ * {@code runs}, {@code job}, {@code sql}. Below them {@code access}, {@code intake}, {@code
+ * rebuild}, {@code apply}, {@code live}, {@code log} and {@code storage}; dependencies run
+ * downwards in this order, without cycles. {@code web} depends on none of them and may be used by
+ * all.
  */
 @NullMarked
 package longthread.service;

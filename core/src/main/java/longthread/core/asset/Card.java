@@ -103,7 +103,7 @@ public record Card(
 
   /** The namespace of whatever has this reference. */
   public static String namespaceOf(String ref) {
-    return ref.startsWith("@")
+    return Reference.isJob(ref)
         ? JobName.parse(ref).namespace()
         : DatasetName.parse(ref).namespace();
   }

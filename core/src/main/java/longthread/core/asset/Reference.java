@@ -15,6 +15,10 @@ import org.jspecify.annotations.Nullable;
  * slash; whatever would make that ambiguous is percent-encoded.
  */
 public sealed interface Reference {
+  String JOB_PREFIX = "@";
+  String RUN_PREFIX = "run:";
+  String SYSTEM_PREFIX = "system:";
+
   /** The reference as text; parsing it gives an equal reference. */
   String text();
 
@@ -38,7 +42,7 @@ public sealed interface Reference {
   record OfRun(UUID run) implements Reference {
     @Override
     public String text() {
-      return "run:" + run;
+      return RUN_PREFIX + run;
     }
   }
 
@@ -46,8 +50,18 @@ public sealed interface Reference {
   record OfSystem(String system) implements Reference {
     @Override
     public String text() {
-      return "system:" + system;
+      return SYSTEM_PREFIX + system;
     }
+  }
+
+  /** Whether a whole reference names a job; the text is not checked further. */
+  static boolean isJob(String reference) {
+    return reference.startsWith(JOB_PREFIX);
+  }
+
+  /** Whether a whole reference names a system; the text is not checked further. */
+  static boolean isSystem(String reference) {
+    return reference.startsWith(SYSTEM_PREFIX);
   }
 
   /**
@@ -56,17 +70,17 @@ public sealed interface Reference {
    * @throws BadNameException if the text is no reference
    */
   static Reference parse(String text) {
-    if (text.startsWith("run:")) {
+    if (text.startsWith(RUN_PREFIX)) {
       try {
-        return new OfRun(UUID.fromString(text.substring(4)));
+        return new OfRun(UUID.fromString(text.substring(RUN_PREFIX.length())));
       } catch (IllegalArgumentException e) {
         throw new BadNameException("'" + text + "' does not end in a run's UUID");
       }
     }
-    if (text.startsWith("system:")) {
-      return new OfSystem(decode(text.substring(7)));
+    if (isSystem(text)) {
+      return new OfSystem(decode(text.substring(SYSTEM_PREFIX.length())));
     }
-    boolean job = text.startsWith("@");
+    boolean job = isJob(text);
     String rest = job ? text.substring(1) : text;
     int hash = rest.indexOf('#');
     String path = hash < 0 ? rest : rest.substring(0, hash);
@@ -115,9 +129,9 @@ public sealed interface Reference {
     text.append(namespace, 0, plain);
     encodeInto(text, namespace.substring(plain), "/");
     boolean startsLikeAnotherKind =
-        namespace.startsWith("@")
-            || namespace.startsWith("run:")
-            || namespace.startsWith("system:");
+        namespace.startsWith(JOB_PREFIX)
+            || namespace.startsWith(RUN_PREFIX)
+            || namespace.startsWith(SYSTEM_PREFIX);
     if (startsLikeAnotherKind) {
       text.replace(0, 1, percent(namespace.charAt(0)));
     }

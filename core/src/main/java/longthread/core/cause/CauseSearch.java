@@ -13,6 +13,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import longthread.core.asset.Reference;
 import longthread.core.cause.Causes.Effect;
 import longthread.core.cause.Causes.Incident;
 import longthread.core.cause.Causes.Suspect;
@@ -23,6 +24,7 @@ import longthread.core.graph.Reach;
 import longthread.core.graph.ThreadFinder;
 import longthread.core.graph.Walk;
 import longthread.core.history.RunState;
+import longthread.core.trust.Cadence;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -38,6 +40,7 @@ public final class CauseSearch {
 
   private static final Duration SAME_TIME = Duration.ofMinutes(10);
   private static final int OVERDUE_FACTOR = 3;
+  private static final int MIN_GAPS = 2; // between runs, below which nothing is expected of a job
 
   private final LineageGraph graph;
   private final Health health;
@@ -80,7 +83,7 @@ public final class CauseSearch {
     }
     var incidents = new ArrayList<Incident>();
     for (String owner : List.copyOf(placeOf.keySet())) {
-      if (owner.startsWith("@")) {
+      if (Reference.isJob(owner)) {
         runsOf.put(owner, health.runs(owner));
         incidentOf(owner).ifPresent(incidents::add);
       }
@@ -144,7 +147,7 @@ public final class CauseSearch {
               : "its last " + streak + " runs " + last.state().word();
       return Optional.of(new Incident(job, What.FAILED, ended(first), evidence, last.error()));
     }
-    Optional<Cadence> cadence = Cadence.of(runs);
+    Optional<Cadence> cadence = cadence(runs);
     if (last.state() == RunState.RUNNING) {
       return overdue(job, runs, last);
     }
@@ -156,7 +159,7 @@ public final class CauseSearch {
               What.MISSING,
               due,
               "it runs every "
-                  + spoken(cadence.get().every())
+                  + spoken(cadence.get().usual())
                   + ", was due then and has not run since "
                   + last.start(),
               null));
@@ -329,12 +332,12 @@ public final class CauseSearch {
    */
   private @Nullable Instant recovery(Incident cause) {
     List<Health.Run> causeRuns = runsOf.getOrDefault(cause.ref(), List.of());
-    Optional<Cadence> cadence = Cadence.of(causeRuns);
+    Optional<Cadence> cadence = cadence(causeRuns);
     if (cadence.isEmpty()) {
       return null;
     }
     Instant next = cadence.get().nextExpected(causeRuns.get(0).start(), now);
-    return next.plus(usualLag(causeRuns, lastJobRuns(), cadence.get().every()));
+    return next.plus(usualLag(causeRuns, lastJobRuns(), cadence.get().usual()));
   }
 
   /** The runs of the job nearest to the symptom on its threads. */
@@ -372,5 +375,9 @@ public final class CauseSearch {
     }
     lags.sort(null);
     return lags.isEmpty() ? Duration.ZERO : lags.get(lags.size() / 2);
+  }
+
+  private static Optional<Cadence> cadence(List<Health.Run> runs) {
+    return Cadence.of(runs.stream().map(Health.Run::start).toList(), MIN_GAPS);
   }
 }

@@ -11,6 +11,7 @@ import longthread.core.asset.JobName;
 import longthread.core.asset.Kind;
 import longthread.core.asset.Owner;
 import longthread.core.asset.Reference;
+import longthread.core.json.CanonicalJson;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 
@@ -155,7 +156,7 @@ public final class CardReader {
       boolean before,
       boolean data,
       @Nullable String rule) {
-    JobName name = ShapeReader.job(other);
+    JobName name = LineageReader.job(other);
     if (name != null) {
       var tie = new Card.Tie(name.reference(), before, data, rule);
       ties.putIfAbsent(tie.ref() + before + data, tie);

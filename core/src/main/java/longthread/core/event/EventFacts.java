@@ -6,6 +6,8 @@ import java.util.SortedMap;
 import java.util.SortedSet;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
+import longthread.core.lineage.EncodedLineage;
+import longthread.core.lineage.ReportedLineage;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -14,7 +16,7 @@ import org.jspecify.annotations.Nullable;
  * @param job the job of a run or job event; null for a dataset event
  * @param dataset the dataset of a dataset event; null otherwise
  * @param run what it says about the run; empty unless it is a run event
- * @param stated the lineage it states of its job
+ * @param reported the lineage it states of its job
  * @param declared the lineage that datasets tell of themselves, without a job
  * @param renames which datasets it says to have had another name before
  * @param datasets every dataset it mentions
@@ -26,15 +28,15 @@ public record EventFacts(
     @Nullable JobName job,
     @Nullable DatasetName dataset,
     Optional<RunFact> run,
-    Stated stated,
-    SortedMap<DatasetName, Stated> declared,
+    EncodedLineage reported,
+    SortedMap<DatasetName, EncodedLineage> declared,
     List<FacetFact> facets,
     List<Rename> renames,
     SortedSet<DatasetName> datasets,
     SortedSet<JobName> jobs) {
   /** The lineage it states of its job. */
-  public Shape shape() {
-    return stated.shape();
+  public ReportedLineage lineage() {
+    return reported.lineage();
   }
 
   /** What sort of event it is, in one word: the type of a run event, else JOB or DATASET. */

@@ -21,6 +21,9 @@ import longthread.core.asset.JobName;
 import longthread.core.event.EventScan.DatasetPart;
 import longthread.core.event.EventScan.JobPart;
 import longthread.core.event.EventScan.Slice;
+import longthread.core.json.CanonicalJson;
+import longthread.core.lineage.EncodedLineage;
+import longthread.core.lineage.ReportedLineage;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 
@@ -81,7 +84,7 @@ public final class EventReader {
     private final List<Rename> renames = new ArrayList<>();
     private final TreeSet<DatasetName> datasets = new TreeSet<>();
     private final TreeSet<JobName> jobs = new TreeSet<>();
-    private final TreeMap<DatasetName, Stated> declared = new TreeMap<>();
+    private final TreeMap<DatasetName, EncodedLineage> declared = new TreeMap<>();
 
     Reading(EventScan scan, Instant receivedAt, @Nullable FacetMemory memory)
         throws UnreadableEventException {
@@ -146,14 +149,14 @@ public final class EventReader {
           }
         }
       }
-      Stated stated = Stated.NOTHING;
+      EncodedLineage reported = EncodedLineage.NOTHING;
       if (job != null) {
         jobs.add(job);
-        stated = lists(run, job, gap);
+        reported = lists(run, job, gap);
       } else if (dataset != null) {
         declare(dataset, datasetFacets(dataset, java.util.Objects.requireNonNull(scan.dataset)));
       }
-      mention(stated);
+      mention(reported);
       declared.values().forEach(this::mention);
       return new EventFacts(
           at,
@@ -163,7 +166,7 @@ public final class EventReader {
           run == null || job == null
               ? Optional.empty()
               : Optional.of(new RunFact(run, job, eventType(), at.at(), at.farFuture())),
-          stated,
+          reported,
           declared,
           facets,
           renames,
@@ -171,17 +174,17 @@ public final class EventReader {
           jobs);
     }
 
-    private void mention(Stated stated) {
-      Shape shape = stated.shape();
-      datasets.addAll(shape.inputs());
-      datasets.addAll(shape.outputs());
-      shape.columns().forEach(link -> datasets.add(link.from().dataset()));
+    private void mention(EncodedLineage reported) {
+      ReportedLineage lineage = reported.lineage();
+      datasets.addAll(lineage.inputs());
+      datasets.addAll(lineage.outputs());
+      lineage.columns().forEach(link -> datasets.add(link.from().dataset()));
     }
 
     /** The facets of the job and of all that it reads and writes; returns the lineage they tell. */
-    private Stated lists(@Nullable UUID run, JobName job, boolean gap)
+    private EncodedLineage lists(@Nullable UUID run, JobName job, boolean gap)
         throws UnreadableEventException {
-      // Which lists with which lineage facets: of equal ones the shape is worked out once.
+      // Which lists with which lineage facets: of equal ones the lineage is worked out once.
       var key = new StringBuilder(gap ? "gap" : "");
       JsonNode jobLineage = null;
       for (Slice slice : java.util.Objects.requireNonNull(scan.job).facets) {
@@ -213,38 +216,38 @@ public final class EventReader {
         writtenFacets.add(lineage);
       }
       FacetMemory known = java.util.Objects.requireNonNull(memory);
-      Stated before = known.shape(key.toString());
+      EncodedLineage before = known.lineage(key.toString());
       if (before != null) {
         return before;
       }
-      var shape = new ShapeReader();
+      var lineage = new LineageReader();
       for (DatasetPart part : scan.inputs) {
-        shape.reads(name(part));
+        lineage.reads(name(part));
       }
       for (int i = 0; i < written.size(); i++) {
-        shape.writes(written.get(i));
+        lineage.writes(written.get(i));
         for (FacetFact fact : writtenFacets.get(i)) {
-          shape.facet(written.get(i), fact.key(), fact.value());
+          lineage.facet(written.get(i), fact.key(), fact.value());
         }
       }
       if (jobLineage != null) {
-        shape.jobLineage(job, jobLineage);
+        lineage.jobLineage(job, jobLineage);
       }
       if (gap) {
-        shape.sawGap();
+        lineage.sawGap();
       }
-      return known.remember(key.toString(), Stated.of(shape.shape()));
+      return known.remember(key.toString(), EncodedLineage.of(lineage.lineage()));
     }
 
     /** What a dataset tells of its own sources: it needs no job for that. */
-    private void declare(DatasetName dataset, List<FacetFact> lineage) {
-      if (lineage.isEmpty()) {
+    private void declare(DatasetName dataset, List<FacetFact> lineageFacets) {
+      if (lineageFacets.isEmpty()) {
         return;
       }
-      var shape = new ShapeReader();
-      lineage.forEach(fact -> shape.facet(dataset, fact.key(), fact.value()));
-      if (!shape.shape().isEmpty()) {
-        declared.put(dataset, Stated.of(shape.shape()));
+      var reader = new LineageReader();
+      lineageFacets.forEach(fact -> reader.facet(dataset, fact.key(), fact.value()));
+      if (!reader.lineage().isEmpty()) {
+        declared.put(dataset, EncodedLineage.of(reader.lineage()));
       }
     }
 
@@ -269,7 +272,7 @@ public final class EventReader {
     }
 
     private void renamed(DatasetName to, JsonNode lifecycle) {
-      DatasetName from = ShapeReader.dataset(lifecycle.path("previousIdentifier"));
+      DatasetName from = LineageReader.dataset(lifecycle.path("previousIdentifier"));
       if ("RENAME".equalsIgnoreCase(lifecycle.path("lifecycleStateChange").stringValue(""))
           && from != null
           && !from.equals(to)
@@ -280,7 +283,7 @@ public final class EventReader {
     }
 
     private void addIfNamed(JsonNode node) {
-      DatasetName name = ShapeReader.dataset(node);
+      DatasetName name = LineageReader.dataset(node);
       if (name != null) {
         datasets.add(name);
       }
@@ -304,7 +307,7 @@ public final class EventReader {
     /** Jobs named as parents exist, whether or not they ever report. */
     private void parents(JsonNode parent) {
       for (JsonNode node : List.of(parent.path("job"), parent.path("root").path("job"))) {
-        JobName name = ShapeReader.job(node);
+        JobName name = LineageReader.job(node);
         if (name != null) {
           jobs.add(name);
         }

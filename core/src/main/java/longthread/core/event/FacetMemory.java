@@ -4,6 +4,8 @@ import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.zip.CRC32C;
+import longthread.core.json.CanonicalJson;
+import longthread.core.lineage.EncodedLineage;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 
@@ -55,7 +57,8 @@ public final class FacetMemory {
 
   private final long mostBytes;
   private final LinkedHashMap<Piece, Known> facets = new LinkedHashMap<>(1024, LOAD, true);
-  private final LinkedHashMap<String, Stated> shapes = new LinkedHashMap<>(1024, LOAD, true);
+  private final LinkedHashMap<String, EncodedLineage> lineages =
+      new LinkedHashMap<>(1024, LOAD, true);
   private long facetBytes;
   private long shapeBytes;
 
@@ -81,18 +84,19 @@ public final class FacetMemory {
     return fresh;
   }
 
-  @Nullable Stated shape(String key) {
-    return shapes.get(key);
+  @Nullable EncodedLineage lineage(String key) {
+    return lineages.get(key);
   }
 
-  Stated remember(String key, Stated stated) {
-    shapes.put(key, stated);
-    shapeBytes += key.length() + stated.text().length();
-    for (var oldest = shapes.entrySet().iterator(); shapeBytes > mostBytes && oldest.hasNext(); ) {
-      Map.Entry<String, Stated> entry = oldest.next();
+  EncodedLineage remember(String key, EncodedLineage reported) {
+    lineages.put(key, reported);
+    shapeBytes += key.length() + reported.text().length();
+    for (var oldest = lineages.entrySet().iterator();
+        shapeBytes > mostBytes && oldest.hasNext(); ) {
+      Map.Entry<String, EncodedLineage> entry = oldest.next();
       shapeBytes -= entry.getKey().length() + entry.getValue().text().length();
       oldest.remove();
     }
-    return stated;
+    return reported;
   }
 }

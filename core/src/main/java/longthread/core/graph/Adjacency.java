@@ -4,7 +4,7 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.function.IntPredicate;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 
 /**
  * The links of a graph in one direction, by node. Immutable: a change makes a new one that shares

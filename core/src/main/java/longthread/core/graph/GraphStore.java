@@ -8,7 +8,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 
 /**
  * Takes changes of the lineage graph and publishes snapshots. One thread at a time may change it;

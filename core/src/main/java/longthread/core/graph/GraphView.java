@@ -11,7 +11,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
-import longthread.core.event.Flow;
+import longthread.core.asset.Reference;
+import longthread.core.lineage.Flow;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -175,7 +176,7 @@ public record GraphView(
     private void add(int from, int to, Flow flow, boolean masking, String owner) {
       String source = graph.reference(from);
       String target = graph.reference(to);
-      if (detail == Detail.STEPS && owner.startsWith("@")) {
+      if (detail == Detail.STEPS && Reference.isJob(owner)) {
         int far =
             Math.abs(hopsOf.get(from)) >= Math.abs(hopsOf.get(to))
                 ? hopsOf.get(from)

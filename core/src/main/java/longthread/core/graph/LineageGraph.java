@@ -17,7 +17,7 @@ import org.jspecify.annotations.Nullable;
 public final class LineageGraph {
   /** Told of a link while walking: where it leads and how it works. */
   public interface LinkVisitor {
-    void link(int node, longthread.core.event.Flow flow, boolean masking, int owner);
+    void link(int node, longthread.core.lineage.Flow flow, boolean masking, int owner);
   }
 
   private final NodeTable nodes;

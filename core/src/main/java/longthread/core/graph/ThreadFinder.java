@@ -8,7 +8,7 @@ import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Optional;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 
 /** Finds the shortest thread between two places of a snapshot: the one that explains the most. */
 public final class ThreadFinder {

@@ -3,7 +3,7 @@ package longthread.core.graph;
 import java.util.Arrays;
 import java.util.BitSet;
 import java.util.function.IntConsumer;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 
 /**
  * Breadth-first walks over a snapshot. Each takes O(n + l) time for the n nodes and l links within
@@ -56,7 +56,7 @@ public final class Walk {
   }
 
   /**
-   * Returns the columns whose values shape (upstream) or are shaped by (downstream) those of the
+   * Returns the columns whose values lineage (upstream) or are shaped by (downstream) those of the
    * origins. Where lineage is only coarse, all columns of the dataset behind it are reached. The
    * rows of a dataset are reached where a value counts them, and not walked on from.
    */

@@ -3,7 +3,7 @@ package longthread.core.history;
 import java.util.Locale;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import longthread.core.event.CanonicalJson;
+import longthread.core.json.CanonicalJson;
 
 /**
  * A short text that is equal for two runs of the same code: comments, spacing, and literals that

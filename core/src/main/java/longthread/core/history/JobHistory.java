@@ -18,11 +18,13 @@ import java.util.SortedSet;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
-import longthread.core.event.ColumnConstant;
-import longthread.core.event.ColumnLink;
-import longthread.core.event.Shape;
 import longthread.core.history.JobLineage.HeldLink;
 import longthread.core.history.JobLineage.Version;
+import longthread.core.lineage.ColumnConstant;
+import longthread.core.lineage.ColumnLink;
+import longthread.core.lineage.Evidence;
+import longthread.core.lineage.ReportedLineage;
+import longthread.core.lineage.ResolvedLineage;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -41,15 +43,15 @@ public final class JobHistory {
    * Lineage by design, without a run: the lists of the newest job event, or what a dataset tells of
    * itself.
    *
-   * @param laid with what the definition's SQL says, if it tells any
+   * @param resolved with what the definition's SQL says, if it tells any
    */
-  public record Declared(Instant at, LaidShape laid) {
-    public Declared(Instant at, Shape shape) {
-      this(at, LaidShape.of(shape));
+  public record Declared(Instant at, ResolvedLineage resolved) {
+    public Declared(Instant at, ReportedLineage lineage) {
+      this(at, ResolvedLineage.of(lineage));
     }
 
-    Shape shape() {
-      return laid.shape();
+    ReportedLineage lineage() {
+      return resolved.lineage();
     }
   }
 
@@ -69,7 +71,8 @@ public final class JobHistory {
     private final Instant first;
     private final @Nullable String code;
     private final @Nullable String before;
-    private final Set<Shape> shapes = Collections.newSetFromMap(new IdentityHashMap<>());
+    private final Set<ReportedLineage> lineages =
+        Collections.newSetFromMap(new IdentityHashMap<>());
     private Instant last;
 
     Seen(int number, Instant first, @Nullable String code, @Nullable String before) {
@@ -86,10 +89,10 @@ public final class JobHistory {
   private JobHistory() {}
 
   /**
-   * Returns the job's lineage in O(r log r + c l) for r runs, c changes of shape or code among
+   * Returns the job's lineage in O(r log r + c l) for r runs, c changes of lineage or code among
    * them, and up to l links each.
    *
-   * @param runs in any order; equal shapes are best given as one object
+   * @param runs in any order; equal lineages are best given as one object
    */
   public static JobLineage of(Collection<JobRun> runs, @Nullable Declared declared) {
     var history = new JobHistory();
@@ -108,7 +111,7 @@ public final class JobHistory {
   }
 
   private void add(JobRun run) {
-    if (run.shape().isEmpty() && run.fingerprint() == null) {
+    if (run.lineage().isEmpty() && run.fingerprint() == null) {
       return;
     }
     String hash = versionOf(run);
@@ -117,7 +120,7 @@ public final class JobHistory {
             hash,
             h -> new Seen(versions.size() + 1, run.start(), run.fingerprint(), versionBefore));
     version.last = run.start();
-    version.shapes.add(run.shape());
+    version.lineages.add(run.lineage());
     versionBefore = hash;
     if (isLikeTheLast(run)) {
       likeItUntil = run.start();
@@ -127,7 +130,7 @@ public final class JobHistory {
     closeBlock();
     added = run;
     likeItUntil = run.start();
-    List<ColumnLink> links = run.laid().links();
+    List<ColumnLink> links = run.resolved().links();
     for (ColumnLink link : links) {
       HeldLink held = open.get(link);
       if (held != null && held.lastSeen().plus(IDLE).isBefore(run.start())) {
@@ -136,7 +139,8 @@ public final class JobHistory {
         held = null;
       }
       Instant first = held == null ? run.start() : held.firstSeen();
-      open.put(link, new HeldLink(link, run.laid().evidence(link), hash, first, run.start(), null));
+      open.put(
+          link, new HeldLink(link, run.resolved().evidence(link), hash, first, run.start(), null));
     }
     boolean closes = closes(run);
     noteSettled(run);
@@ -152,7 +156,7 @@ public final class JobHistory {
 
   /** Whether a run ends the links it lacks: it settled, wrote something, and its code is new. */
   private boolean closes(JobRun run) {
-    if (!run.settled() || run.shape().outputs().isEmpty() || run.fingerprint() == null) {
+    if (!run.settled() || run.lineage().outputs().isEmpty() || run.fingerprint() == null) {
       return false;
     }
     Instant before = settledCode.get(run.fingerprint());
@@ -160,7 +164,7 @@ public final class JobHistory {
   }
 
   private void noteSettled(JobRun run) {
-    if (run.settled() && !run.shape().outputs().isEmpty() && run.fingerprint() != null) {
+    if (run.settled() && !run.lineage().outputs().isEmpty() && run.fingerprint() != null) {
       settledCode.put(run.fingerprint(), run.start());
     }
   }
@@ -168,7 +172,7 @@ public final class JobHistory {
   /** Whether a run changes nothing but until when its links were seen. */
   private boolean isLikeTheLast(JobRun run) {
     return added != null
-        && added.laid() == run.laid()
+        && added.resolved() == run.resolved()
         && Objects.equals(added.fingerprint(), run.fingerprint())
         && !closes(run)
         && !likeItUntil.plus(IDLE).isBefore(run.start());
@@ -179,7 +183,7 @@ public final class JobHistory {
     if (added == null || likeItUntil.equals(added.start())) {
       return;
     }
-    for (ColumnLink link : added.laid().links()) {
+    for (ColumnLink link : added.resolved().links()) {
       HeldLink held = open.get(link);
       if (held != null) {
         open.put(
@@ -214,22 +218,22 @@ public final class JobHistory {
     SortedSet<ColumnConstant> constants = new TreeSet<>();
     boolean gap = false;
     String newest = newestVersion(ordered);
-    Set<LaidShape> seen = Collections.newSetFromMap(new IdentityHashMap<>());
+    Set<ResolvedLineage> seen = Collections.newSetFromMap(new IdentityHashMap<>());
     for (JobRun run : ordered) {
-      if (versionOf(run).equals(newest) && seen.add(run.laid())) {
-        described.addAll(run.shape().described());
-        gap |= run.shape().gap();
-        constants.addAll(run.laid().constants());
+      if (versionOf(run).equals(newest) && seen.add(run.resolved())) {
+        described.addAll(run.lineage().described());
+        gap |= run.lineage().gap();
+        constants.addAll(run.resolved().constants());
       }
     }
     if (declared != null) {
-      described.addAll(declared.shape().described());
-      gap |= declared.shape().gap();
-      constants.addAll(declared.laid().constants());
-      for (ColumnLink link : declared.laid().links()) {
+      described.addAll(declared.lineage().described());
+      gap |= declared.lineage().gap();
+      constants.addAll(declared.resolved().constants());
+      for (ColumnLink link : declared.resolved().links()) {
         if (!open.containsKey(link)) {
           Evidence evidence =
-              declared.laid().derived().contains(link) ? Evidence.DERIVED : Evidence.DECLARED;
+              declared.resolved().derived().contains(link) ? Evidence.DERIVED : Evidence.DECLARED;
           links.add(new HeldLink(link, evidence, "declared", declared.at(), declared.at(), null));
         }
       }
@@ -250,8 +254,8 @@ public final class JobHistory {
     if (before == null) {
       return List.of("first seen");
     }
-    Shape now = Shape.union(version.shapes);
-    Shape then = Shape.union(before.shapes);
+    ReportedLineage now = ReportedLineage.union(version.lineages);
+    ReportedLineage then = ReportedLineage.union(before.lineages);
     var changes = new ArrayList<String>();
     if (!Objects.equals(version.code, before.code)) {
       changes.add("code changed");
@@ -279,7 +283,7 @@ public final class JobHistory {
   private String newestVersion(List<JobRun> ordered) {
     String newest = "";
     for (JobRun run : ordered) {
-      if (!run.shape().outputs().isEmpty()) {
+      if (!run.lineage().outputs().isEmpty()) {
         newest = versionOf(run);
       }
     }
@@ -287,6 +291,6 @@ public final class JobHistory {
   }
 
   private String versionOf(JobRun run) {
-    return run.fingerprint() != null ? run.fingerprint() : run.laid().hash();
+    return run.fingerprint() != null ? run.fingerprint() : run.resolved().hash();
   }
 }

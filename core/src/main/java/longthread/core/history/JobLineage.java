@@ -4,8 +4,9 @@ import java.time.Instant;
 import java.util.List;
 import java.util.SortedSet;
 import longthread.core.asset.ColumnName;
-import longthread.core.event.ColumnConstant;
-import longthread.core.event.ColumnLink;
+import longthread.core.lineage.ColumnConstant;
+import longthread.core.lineage.ColumnLink;
+import longthread.core.lineage.Evidence;
 import org.jspecify.annotations.Nullable;
 
 /**

@@ -1,12 +1,15 @@
 package longthread.core.history;
 
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.Locale;
+import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
  * How a run stands: a failed end wins over an aborted one, that over a completed one, and any end
- * over none. Times of each kind are the least told, so any order of telling gives the same state.
+ * over none. Times of each kind are the least reported, so any order of events gives the same
+ * state.
  */
 public enum RunState {
   RUNNING,
@@ -16,6 +19,11 @@ public enum RunState {
 
   public String word() {
     return name().toLowerCase(Locale.ROOT);
+  }
+
+  /** The state that a word of the interface names; empty for any other word. */
+  public static Optional<RunState> of(String word) {
+    return Arrays.stream(values()).filter(state -> state.word().equals(word)).findFirst();
   }
 
   /** The state that the least times of each kind of end amount to. */

@@ -13,12 +13,13 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import longthread.core.event.Flow;
+import longthread.core.asset.Reference;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.Reach;
 import longthread.core.graph.Walk;
+import longthread.core.lineage.Flow;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -232,7 +233,7 @@ public final class ImpactAnalysis {
           pass(Effect.GONE, end, sure, end, flow, masking, owner);
         }
         pass(Effect.BREAKS, target, sure, end, flow, masking, owner);
-      } else if (!graph.owner(owner).startsWith("@")) {
+      } else if (!Reference.isJob(graph.owner(owner))) {
         pass(Effect.BREAKS, target, sure, end, flow, masking, owner);
       } else {
         breakJob(new GraphLink(source, end, flow, masking, owner), sure);
@@ -373,7 +374,7 @@ public final class ImpactAnalysis {
     for (int start : starts) {
       for (GraphLink link : graph.links(start, Direction.DOWNSTREAM)) {
         String job = graph.owner(link.owner());
-        if (graph.isRows(link.to()) && job.startsWith("@") && !touched.contains(job)) {
+        if (graph.isRows(link.to()) && Reference.isJob(job) && !touched.contains(job)) {
           String missing = knowledge.missing(job, graph.assetReference(graph.assetOf(link.to())));
           readers.merge(job, missing == null ? "" : missing, (a, b) -> a.isEmpty() ? b : a);
         }

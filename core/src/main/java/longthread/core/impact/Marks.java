@@ -1,8 +1,8 @@
 package longthread.core.impact;
 
 import java.util.Arrays;
-import longthread.core.event.Flow;
 import longthread.core.graph.GraphLink;
+import longthread.core.lineage.Flow;
 
 /**
  * What was found at which node, in the order of finding: for each pair of an effect and a node one

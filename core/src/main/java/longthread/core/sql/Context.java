@@ -16,7 +16,7 @@ final class Context {
   private final Dialect dialect;
   private final Functions functions;
   private final ScriptTables tables;
-  private final Repaired repaired;
+  private final ParserInput repaired;
   private final List<SqlProblem> problems = new ArrayList<>();
   private int unnamed;
 
@@ -30,7 +30,7 @@ final class Context {
       Dialect dialect,
       Functions functions,
       ScriptTables tables,
-      Repaired repaired) {
+      ParserInput repaired) {
     this.text = text;
     this.span = span;
     this.dialect = dialect;
@@ -51,7 +51,7 @@ final class Context {
     return tables;
   }
 
-  Repaired repaired() {
+  ParserInput repaired() {
     return repaired;
   }
 

@@ -17,11 +17,11 @@ import longthread.core.asset.BadNameException;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.Reference;
-import longthread.core.event.ColumnConstant;
-import longthread.core.event.ColumnLink;
-import longthread.core.event.Flow;
-import longthread.core.event.Shape;
 import longthread.core.history.Fingerprint;
+import longthread.core.lineage.ColumnConstant;
+import longthread.core.lineage.ColumnLink;
+import longthread.core.lineage.Flow;
+import longthread.core.lineage.ReportedLineage;
 import longthread.core.sql.SqlStatement.Output;
 import longthread.core.sql.SqlStatement.Source;
 import org.jspecify.annotations.Nullable;
@@ -38,7 +38,7 @@ public final class Derivation {
   /**
    * What was worked out.
    *
-   * @param shape inputs, outputs and the column map, as if the run had stated it
+   * @param lineage inputs, outputs and the column map, as if the run had reported it
    * @param constants what columns are set to on branches that come from no table
    * @param complete whether the text accounts for every column of every output
    * @param problems why it does not, in words
@@ -46,7 +46,7 @@ public final class Derivation {
    * @param tables which dataset each of those names is
    */
   public record Derived(
-      Shape shape,
+      ReportedLineage lineage,
       SortedSet<ColumnConstant> constants,
       boolean complete,
       List<String> problems,
@@ -60,20 +60,20 @@ public final class Derivation {
 
   private static final Set<String> CLIENT = Set.of("stdin", "stdout", "program");
 
-  private final Shape stated;
+  private final ReportedLineage reported;
   private final Map<String, DatasetName> byName = new LinkedHashMap<>();
   private final Map<String, List<KnownColumn>> known = new LinkedHashMap<>();
   private final SortedSet<DatasetName> inputs = new TreeSet<>();
   private final SortedSet<DatasetName> outputs = new TreeSet<>();
   private final SortedSet<ColumnLink> links = new TreeSet<>();
   private final SortedSet<ColumnName> described = new TreeSet<>();
-  private final SortedSet<DatasetName> told = new TreeSet<>();
+  private final SortedSet<DatasetName> detailed = new TreeSet<>();
   private final SortedSet<ColumnConstant> constants = new TreeSet<>();
   private final List<String> problems = new ArrayList<>();
   private boolean complete = true;
 
-  private Derivation(Shape stated) {
-    this.stated = stated;
+  private Derivation(ReportedLineage reported) {
+    this.reported = reported;
   }
 
   /**
@@ -81,16 +81,16 @@ public final class Derivation {
    *
    * @param sql what it ran
    * @param word the dialect as the emitter names it; null if it does not
-   * @param stated what it read and wrote, by its own account
+   * @param reported what it read and wrote, by its own account
    * @param schema the columns of a dataset; empty if they are not known
    */
   public static Derived of(
       SqlReader reader,
       String sql,
       @Nullable String word,
-      Shape stated,
+      ReportedLineage reported,
       Function<DatasetName, List<KnownColumn>> schema) {
-    return of(reader, sql, word, stated, schema, List.of());
+    return of(reader, sql, word, reported, schema, List.of());
   }
 
   /**
@@ -102,22 +102,22 @@ public final class Derivation {
       SqlReader reader,
       String sql,
       @Nullable String word,
-      Shape stated,
+      ReportedLineage reported,
       Function<DatasetName, List<KnownColumn>> schema,
       Collection<DatasetName> others) {
-    var derivation = new Derivation(stated);
+    var derivation = new Derivation(reported);
     derivation.know(schema, others);
     Dialect dialect = derivation.dialect(word);
     var tables = new KnownTables(derivation.known, derivation.path());
     List<SqlStatement> statements = reader.read(sql, dialect, tables);
     derivation.add(statements);
     return new Derived(
-        new Shape(
+        new ReportedLineage(
             derivation.inputs,
             derivation.outputs,
             derivation.links,
             derivation.described,
-            derivation.told,
+            derivation.detailed,
             !derivation.complete),
         derivation.constants,
         derivation.complete,
@@ -144,8 +144,8 @@ public final class Derivation {
   }
 
   /** The dialect of a run's text: the one it names, else that of the database it works in. */
-  public static Dialect dialect(@Nullable String word, Shape stated) {
-    return new Derivation(stated).dialect(word);
+  public static Dialect dialect(@Nullable String word, ReportedLineage reported) {
+    return new Derivation(reported).dialect(word);
   }
 
   private Dialect dialect(@Nullable String word) {
@@ -166,15 +166,15 @@ public final class Derivation {
   }
 
   private Set<DatasetName> all() {
-    var all = new TreeSet<>(stated.outputs());
-    all.addAll(stated.inputs());
+    var all = new TreeSet<>(reported.outputs());
+    all.addAll(reported.inputs());
     return all;
   }
 
   private void know(
       Function<DatasetName, List<KnownColumn>> schema, Collection<DatasetName> others) {
-    var names = new LinkedHashSet<DatasetName>(stated.outputs());
-    names.addAll(stated.inputs());
+    var names = new LinkedHashSet<DatasetName>(reported.outputs());
+    names.addAll(reported.inputs());
     names.addAll(others);
     for (DatasetName dataset : names) {
       if (byName.putIfAbsent(dataset.name(), dataset) == null) {
@@ -192,7 +192,7 @@ public final class Derivation {
   }
 
   private @Nullable DatasetName theOneInput() {
-    return stated.inputs().size() == 1 ? stated.inputs().first() : null;
+    return reported.inputs().size() == 1 ? reported.inputs().first() : null;
   }
 
   /** Unqualified names lie where most likely the run works: beside its outputs, then its inputs. */
@@ -233,7 +233,7 @@ public final class Derivation {
       add(statement, target);
     }
     List<DatasetName> unwritten =
-        stated.outputs().stream().filter(output -> !written.contains(output)).toList();
+        reported.outputs().stream().filter(output -> !written.contains(output)).toList();
     if (lastQuery != null && unwritten.size() == 1) {
       add(lastQuery, unwritten.get(0));
     } else if (!unwritten.isEmpty() && !statements.isEmpty()) {
@@ -326,7 +326,7 @@ public final class Derivation {
       }
     }
     if (!statement.outputs().isEmpty()) {
-      told.add(target);
+      detailed.add(target);
     }
   }
 
@@ -357,7 +357,7 @@ public final class Derivation {
 
   private @Nullable DatasetName target(String name) {
     if (CLIENT.contains(name) && !name.equals("stdin")) {
-      return stated.outputs().size() == 1 ? stated.outputs().first() : null;
+      return reported.outputs().size() == 1 ? reported.outputs().first() : null;
     }
     return dataset(name);
   }

@@ -3,7 +3,7 @@ package longthread.core.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 import longthread.core.sql.Lexer.Sort;
 import longthread.core.sql.Lexer.Token;
 import longthread.core.sql.SqlStatement.Output;
@@ -33,7 +33,7 @@ final class FileMoves {
   }
 
   /** What the piece moves; null if it is a statement of another sort. */
-  @Nullable List<SqlStatement> read(Script.Piece piece, Work work) {
+  @Nullable List<SqlStatement> read(Script.Piece piece, ParseTask work) {
     List<Token> tokens = piece.tokens();
     return switch (word(tokens, 0)) {
       case "copy" -> copy(piece, work);
@@ -118,7 +118,7 @@ final class FileMoves {
     return new End(name, columns, null, null, at);
   }
 
-  private @Nullable List<SqlStatement> copy(Script.Piece piece, Work work) {
+  private @Nullable List<SqlStatement> copy(Script.Piece piece, ParseTask work) {
     List<Token> tokens = piece.tokens();
     boolean into = word(tokens, 1).equals("into");
     End first = end(tokens, into ? 2 : 1);
@@ -131,7 +131,7 @@ final class FileMoves {
     return to ? moved(piece, first, second, work) : moved(piece, second, first, work);
   }
 
-  private @Nullable List<SqlStatement> moved(Script.Piece piece, End from, End to, Work work) {
+  private @Nullable List<SqlStatement> moved(Script.Piece piece, End from, End to, ParseTask work) {
     if (from.query() != null) {
       var inner = new Script.Piece(piece.span(), from.query(), piece.routine());
       return renamed(reader.parsed(text, number, inner, dialect, tables, work), to);
@@ -258,7 +258,7 @@ final class FileMoves {
         problems);
   }
 
-  private @Nullable List<SqlStatement> unload(Script.Piece piece, Work work) {
+  private @Nullable List<SqlStatement> unload(Script.Piece piece, ParseTask work) {
     List<Token> tokens = piece.tokens();
     if (!symbol(tokens, 1, '(')) {
       return null;
@@ -305,7 +305,7 @@ final class FileMoves {
     return null;
   }
 
-  private @Nullable List<SqlStatement> directory(Script.Piece piece, Work work) {
+  private @Nullable List<SqlStatement> directory(Script.Piece piece, ParseTask work) {
     List<Token> tokens = piece.tokens();
     for (int i = 1; i + 1 < Math.min(tokens.size(), 6); i++) {
       if (word(tokens, i).equals("directory") && tokens.get(i + 1).sort() == Sort.STRING) {

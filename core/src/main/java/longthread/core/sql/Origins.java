@@ -13,7 +13,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 import longthread.core.sql.SqlStatement.Output;
 import longthread.core.sql.SqlStatement.Source;
 import longthread.core.sql.SqlStatement.Step;

@@ -3,7 +3,7 @@ package longthread.core.sql;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 import net.sf.jsqlparser.expression.Alias;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.expression.Function;

@@ -7,7 +7,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 import org.jspecify.annotations.Nullable;
 
 /** Something with columns and rows: a table, or the result of a query. */

@@ -190,7 +190,7 @@ public final class SqlReader implements AutoCloseable {
                   + " levels, so only its"
                   + " tables were looked for."));
     }
-    var work = new Work();
+    var work = new ParseTask();
     Future<List<SqlStatement>> done =
         workers.submit(() -> understood(text, number, piece, dialect, tables, work));
     try {
@@ -287,7 +287,7 @@ public final class SqlReader implements AutoCloseable {
       Script.Piece piece,
       Dialect dialect,
       ScriptTables tables,
-      Work work) {
+      ParseTask work) {
     List<SqlStatement> moved = new FileMoves(this, text, number, dialect, tables).read(piece, work);
     if (moved != null) {
       return moved;
@@ -305,10 +305,10 @@ public final class SqlReader implements AutoCloseable {
       Script.Piece piece,
       Dialect dialect,
       ScriptTables tables,
-      Work work) {
+      ParseTask work) {
     String problem = "";
-    for (boolean harder : new boolean[] {false, true}) {
-      Repaired repaired = Repaired.of(text, piece.span(), piece.tokens(), harder);
+    for (boolean lossy : new boolean[] {false, true}) {
+      ParserInput repaired = ParserInput.of(text, piece.span(), piece.tokens(), lossy);
       for (boolean brackets :
           dialect == Dialect.BRACKET ? new boolean[] {true} : new boolean[] {false, true}) {
         try {
@@ -326,7 +326,7 @@ public final class SqlReader implements AutoCloseable {
         new TokenScan(text, piece.tokens(), tables, dialect).read(number, piece.span(), problem));
   }
 
-  private static Statement parse(String text, Dialect dialect, boolean brackets, Work work)
+  private static Statement parse(String text, Dialect dialect, boolean brackets, ParseTask work)
       throws ParseException, JSQLParserException {
     CCJSqlParser parser =
         CCJSqlParserUtil.newParser(text)
@@ -337,7 +337,7 @@ public final class SqlReader implements AutoCloseable {
     return parser.Statement();
   }
 
-  private static String brief(Exception e, Span span, Repaired repaired, String text) {
+  private static String brief(Exception e, Span span, ParserInput repaired, String text) {
     String where = "";
     if (e instanceof ParseException parse
         && parse.currentToken != null
@@ -362,7 +362,7 @@ public final class SqlReader implements AutoCloseable {
       Script.Piece piece,
       Dialect dialect,
       ScriptTables tables,
-      Repaired repaired,
+      ParserInput repaired,
       Statement statement) {
     var context = new Context(text, piece.span(), dialect, functions, tables, repaired);
     if (repaired.templated()) {

@@ -1,7 +1,7 @@
 package longthread.core.sql;
 
 import java.util.List;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 import org.jspecify.annotations.Nullable;
 
 /**

@@ -7,7 +7,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
-import longthread.core.event.Flow;
+import longthread.core.lineage.Flow;
 import net.sf.jsqlparser.expression.Alias;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.schema.Column;
@@ -617,7 +617,7 @@ final class StatementReader {
         values = inner;
       }
       for (int i = 0; i < Math.min(columns.size(), values.size()); i++) {
-        if (columns.get(i).getColumnName().equals(Repaired.ALL) && source != null) {
+        if (columns.get(i).getColumnName().equals(ParserInput.ALL) && source != null) {
           source.fields().forEach(f -> set.put(f.name(), Uses.of(f, Flow.IDENTITY)));
           source.stars().forEach(result::addStar);
           if (source.isTable() && source.open()) {
@@ -805,7 +805,7 @@ final class StatementReader {
       MergeInsert insert, List<Ident> target, Relation source, Scope scope, Relation result) {
     List<Ident> columns =
         insert.getColumns() == null ? List.of() : idents(List.copyOf(insert.getColumns()));
-    boolean all = columns.size() == 1 && columns.get(0).name().equals(Repaired.ALL);
+    boolean all = columns.size() == 1 && columns.get(0).name().equals(ParserInput.ALL);
     if (all) {
       for (Field field : source.fields()) {
         add(result, field.name(), Uses.of(field, Flow.IDENTITY), null);

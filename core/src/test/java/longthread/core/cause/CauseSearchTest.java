@@ -71,7 +71,7 @@ class CauseSearchTest {
         graph, node(graph, symptom), health, MIDNIGHT.plus(Duration.ofHours(hour)));
   }
 
-  private static String told(Causes causes) {
+  private static String asText(Causes causes) {
     return causes.suspects().stream()
         .map(
             s ->
@@ -106,7 +106,7 @@ class CauseSearchTest {
     nights("@n/build", 2, ".cccc");
     nights("@n/sum", 3, "fcccc");
     Causes causes = search("report", 8);
-    assertThat(told(causes)).isEqualTo("@n/land missing explains @n/build,@n/sum");
+    assertThat(asText(causes)).isEqualTo("@n/land missing explains @n/build,@n/sum");
     assertThat(causes.suspects().get(0).score()).isEqualTo(1.0);
     assertThat(causes.effects()).extracting(Causes.Effect::by).containsOnly("@n/land");
     assertThat(causes.suspects().get(0).thread()).hasSize(3);
@@ -124,7 +124,7 @@ class CauseSearchTest {
     allWell();
     nights("@n/land", 5, "fcccc");
     nights("@n/sum", 3, "fcccc");
-    assertThat(told(search("report", 8)))
+    assertThat(asText(search("report", 8)))
         .isEqualTo("@n/sum failed explains ; @n/land failed explains ");
   }
 
@@ -143,7 +143,7 @@ class CauseSearchTest {
   void a_green_run_that_wrote_nothing_is_suspected() {
     allWell();
     nights("@n/build", 2, "0cccc");
-    assertThat(told(search("report", 8))).isEqualTo("@n/build empty explains ");
+    assertThat(asText(search("report", 8))).isEqualTo("@n/build empty explains ");
   }
 
   @Test
@@ -151,7 +151,7 @@ class CauseSearchTest {
     allWell();
     nights("@n/land", 1, ".cccc");
     assertThat(search("report", 2).suspects()).isEmpty();
-    assertThat(told(search("report", 6))).isEqualTo("@n/land missing explains ");
+    assertThat(asText(search("report", 6))).isEqualTo("@n/land missing explains ");
   }
 
   @Test
@@ -161,7 +161,7 @@ class CauseSearchTest {
     var list = new ArrayList<>(runs.get("@n/land"));
     list.set(0, new Health.Run(UUID.randomUUID(), start, null, RunState.RUNNING, null, null));
     runs.put("@n/land", list);
-    assertThat(told(search("report", 6))).isEqualTo("@n/land late explains ");
+    assertThat(asText(search("report", 6))).isEqualTo("@n/land late explains ");
   }
 
   @Test
@@ -175,7 +175,7 @@ class CauseSearchTest {
             List.of(
                 new Health.CheckResult("rows", at, false, null, "found 0"),
                 new Health.CheckResult("rows", at.minus(Duration.ofDays(1)), true, null, null))));
-    assertThat(told(search("report", 8))).isEqualTo("@n/land failed explains core");
+    assertThat(asText(search("report", 8))).isEqualTo("@n/land failed explains core");
   }
 
   @Test
@@ -193,6 +193,6 @@ class CauseSearchTest {
     nights("@n/2", 2, "fcc");
     Causes causes =
         CauseSearch.of(cycle, node(cycle, "a"), health, MIDNIGHT.plus(Duration.ofHours(8)));
-    assertThat(told(causes)).isEqualTo("@n/1 failed explains @n/2");
+    assertThat(asText(causes)).isEqualTo("@n/1 failed explains @n/2");
   }
 }

@@ -9,6 +9,7 @@ import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.asset.Kind;
+import longthread.core.json.CanonicalJson;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;

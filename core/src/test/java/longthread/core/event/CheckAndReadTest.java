@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Random;
 import java.util.stream.Collectors;
+import longthread.core.lineage.ReportedLineage;
 import org.junit.jupiter.api.Test;
 
 /** The check before an event is accepted, the reading after it, and the memory in between. */
@@ -92,8 +93,8 @@ class CheckAndReadTest {
                     + entry.replace("NAME", "x".repeat(3_000))
                     + "]}}}}}]}"),
             RECEIVED);
-    assertThat(facts.shape().inputs()).hasSize(1);
-    assertThat(facts.shape().gap()).as("the map is known to be incomplete").isTrue();
+    assertThat(facts.lineage().inputs()).hasSize(1);
+    assertThat(facts.lineage().gap()).as("the map is known to be incomplete").isTrue();
   }
 
   @Test
@@ -119,8 +120,8 @@ class CheckAndReadTest {
         .isEqualTo("not-json");
   }
 
-  private static String links(Shape shape) {
-    return shape.links().stream()
+  private static String links(ReportedLineage lineage) {
+    return lineage.links().stream()
         .map(l -> l.from().reference() + " " + l.flow() + " " + l.to().reference())
         .collect(Collectors.joining("\n"));
   }
@@ -139,7 +140,7 @@ class CheckAndReadTest {
                     + "{'namespace':'n','name':'a','type':'DATASET','field':'v','transformations':[{'type':'DIRECT','subtype':'IDENTITY'}]},"
                     + "{'namespace':'n','name':'a','type':'DATASET'}]}}}}}]}"),
             RECEIVED);
-    assertThat(links(facts.shape()))
+    assertThat(links(facts.lineage()))
         .isEqualTo(
             "n/a#* ROWS n/b#*\nn/a#* COARSE n/b#*\nn/a#* ROWS_TO_VALUE n/b#x\nn/a#v IDENTITY n/b#x");
   }
@@ -155,8 +156,8 @@ class CheckAndReadTest {
                     + "{'lineage':{'inputs':[{'namespace':'n','name':'base','type':'DATASET'}]}}}],"
                     + "'outputs':[{'namespace':'n','name':'out'}]}"),
             RECEIVED);
-    assertThat(facts.shape().outputs()).hasSize(1);
-    assertThat(links(facts.declared().values().iterator().next().shape()))
+    assertThat(facts.lineage().outputs()).hasSize(1);
+    assertThat(links(facts.declared().values().iterator().next().lineage()))
         .isEqualTo("n/base#* COARSE n/view#*");
   }
 

@@ -6,6 +6,8 @@ import static org.assertj.core.api.Assertions.catchThrowableOfType;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.stream.Collectors;
+import longthread.core.lineage.LineageText;
+import longthread.core.lineage.ReportedLineage;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -23,11 +25,11 @@ class EventReaderTest {
   }
 
   private static String links(EventFacts facts) {
-    return links(facts.shape());
+    return links(facts.lineage());
   }
 
-  private static String links(Shape shape) {
-    return shape.links().stream()
+  private static String links(ReportedLineage lineage) {
+    return lineage.links().stream()
         .map(
             l ->
                 l.from().reference()
@@ -48,7 +50,7 @@ class EventReaderTest {
                 + HEAD
                 + ",'job':{'namespace':'n','name':'j'},'outputs':[{'namespace':'n','name':'d'}]}");
     assertThat(job.run()).isEmpty();
-    assertThat(job.shape().outputs()).hasSize(1);
+    assertThat(job.lineage().outputs()).hasSize(1);
     assertThat(read("{" + HEAD + ",'dataset':{'namespace':'n','name':'d'}}").dataset()).isNotNull();
   }
 
@@ -148,8 +150,8 @@ class EventReaderTest {
     assertThat(links(facts))
         .isEqualTo(
             "n/a#* ROWS n/b#*\nn/a#k JOIN n/b#*\nn/a#* ROWS_TO_VALUE n/b#x\nn/a#v AGGREGATION! n/b#x");
-    assertThat(facts.shape().described()).hasSize(2);
-    assertThat(facts.shape().inputs()).as("an input though the event lists none").hasSize(1);
+    assertThat(facts.lineage().described()).hasSize(2);
+    assertThat(facts.lineage().inputs()).as("an input though the event lists none").hasSize(1);
   }
 
   @Test
@@ -186,8 +188,8 @@ class EventReaderTest {
                 + HEAD
                 + ",'dataset':{'namespace':'n','name':'w/report/r','facets':{'longthread_holds':{'items':"
                 + "[{'namespace':'n','name':'w/chart/c','fields':['f']}]}}}}");
-    assertThat(facts.shape().isEmpty()).as("no job states it").isTrue();
-    assertThat(links(facts.declared().get(facts.dataset()).shape()))
+    assertThat(facts.lineage().isEmpty()).as("no job states it").isTrue();
+    assertThat(links(facts.declared().get(facts.dataset()).lineage()))
         .isEqualTo("n/w/chart/c#* HOLDS n/w/report/r#*\nn/w/chart/c#f HOLDS n/w/report/r#c.f");
   }
 
@@ -209,6 +211,6 @@ class EventReaderTest {
                 + RUN
                 + ",'inputs':[{'namespace':'n','name':'a'}],'outputs':[{'namespace':'n','name':'b','facets':"
                 + "{'columnLineage':{'fields':{'s.x':{'inputFields':[{'namespace':'n','name':'a','field':'v'}]}}}}}]}");
-    assertThat(ShapeText.read(facts.stated().text())).isEqualTo(facts.shape());
+    assertThat(LineageText.read(facts.reported().text())).isEqualTo(facts.lineage());
   }
 }

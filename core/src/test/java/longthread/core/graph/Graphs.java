@@ -5,8 +5,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
-import longthread.core.event.Flow;
 import longthread.core.graph.GraphStore.NamedLink;
+import longthread.core.lineage.Flow;
 
 /** Graphs drawn as text: {@code a#x IDENTITY b#y by @n/job}. */
 public final class Graphs {
@@ -61,7 +61,7 @@ public final class Graphs {
   }
 
   /** A reach as {@code ref@hops}, by name within a hop. */
-  static String told(LineageGraph graph, Reach reach) {
+  static String asText(LineageGraph graph, Reach reach) {
     return IntStream.range(0, reach.size())
         .mapToObj(i -> reach.hops()[i] + " " + graph.reference(reach.nodes()[i]))
         .sorted()
@@ -71,7 +71,7 @@ public final class Graphs {
         .collect(Collectors.joining(" "));
   }
 
-  static String told(LineageGraph graph, List<GraphLink> hops) {
+  static String asText(LineageGraph graph, List<GraphLink> hops) {
     var stops = new ArrayList<String>();
     hops.forEach(hop -> stops.add(graph.reference(hop.from())));
     if (!hops.isEmpty()) {

@@ -10,7 +10,7 @@ import org.junit.jupiter.api.Test;
 class ThreadAndViewTest {
   private static String thread(LineageGraph graph, String from, String to) {
     return ThreadFinder.find(graph, node(graph, from), node(graph, to))
-        .map(found -> found.basis() + ": " + Graphs.told(graph, found.hops()))
+        .map(found -> found.basis() + ": " + Graphs.asText(graph, found.hops()))
         .orElse("none");
   }
 
@@ -53,7 +53,7 @@ class ThreadAndViewTest {
         asset -> asset.substring(0, 1));
   }
 
-  private static String told(GraphView view) {
+  private static String asText(GraphView view) {
     String nodes =
         view.nodes().stream().map(n -> n.ref() + "@" + n.hops()).collect(Collectors.joining(" "));
     String links =
@@ -75,13 +75,13 @@ class ThreadAndViewTest {
 
   @Test
   void assets_are_told_with_their_distance_upstream_negative() {
-    assertThat(told(view(estate, "b1", GraphView.Detail.ASSETS)))
+    assertThat(asText(view(estate, "b1", GraphView.Detail.ASSETS)))
         .isEqualTo("b1@0 a1@-1 b2@1 c1@2 | a1>b1 b1>b2 b2>c1");
   }
 
   @Test
   void steps_put_the_jobs_between_and_what_is_held_stays_direct() {
-    assertThat(told(view(estate, "b1", GraphView.Detail.STEPS)))
+    assertThat(asText(view(estate, "b1", GraphView.Detail.STEPS)))
         .isEqualTo(
             "b1@0 @n/load@-1 @n/sum@1 a1@-1 b2@1 c1@2 | @n/load>b1 @n/sum>b2 a1>@n/load b1>@n/sum b2>c1");
   }
@@ -89,13 +89,13 @@ class ThreadAndViewTest {
   @Test
   void columns_follow_values_and_tell_apart_what_decides_the_rows() {
     GraphView view = view(estate, "b2#y", GraphView.Detail.COLUMNS);
-    assertThat(told(view)).isEqualTo("b2#y@0 b1#x@-1 a1#x@-2 | a1#x>b1#x b1#x>b2#y");
+    assertThat(asText(view)).isEqualTo("b2#y@0 b1#x@-1 a1#x@-2 | a1#x>b1#x b1#x>b2#y");
     assertThat(view.deciding()).extracting(GraphView.Link::from).containsExactly("b1#k");
   }
 
   @Test
   void systems_gather_their_assets() {
-    assertThat(told(view(estate, "b1", GraphView.Detail.SYSTEMS)))
+    assertThat(asText(view(estate, "b1", GraphView.Detail.SYSTEMS)))
         .isEqualTo("system:b@0 system:a@-1 system:c@2 | system:a>system:b system:b>system:c");
   }
 }

@@ -12,8 +12,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import longthread.core.event.Flow;
 import longthread.core.graph.GraphStore.NamedLink;
+import longthread.core.lineage.Flow;
 import net.jqwik.api.Arbitraries;
 import net.jqwik.api.Arbitrary;
 import net.jqwik.api.Combinators;
@@ -24,7 +24,7 @@ import org.junit.jupiter.api.Test;
 
 class WalkTest {
   private static String values(LineageGraph graph, String from, Direction direction, int hops) {
-    return Graphs.told(
+    return Graphs.asText(
         graph, Walk.values(graph, new int[] {node(graph, from)}, direction, hops, 1_000));
   }
 
@@ -75,7 +75,7 @@ class WalkTest {
   void whole_assets_are_followed_along_their_rows() {
     LineageGraph graph = graph("a ROWS b", "b READS c", "c HOLDS d", "a#x JOIN b");
     Reach reach = Walk.assets(graph, new int[] {node(graph, "a")}, Direction.DOWNSTREAM, 9, 100);
-    assertThat(Graphs.told(graph, reach)).isEqualTo("a@0 b@1 c@2 d@3");
+    assertThat(Graphs.asText(graph, reach)).isEqualTo("a@0 b@1 c@2 d@3");
   }
 
   @Property(tries = 300)

@@ -13,9 +13,11 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
-import longthread.core.event.ColumnLink;
-import longthread.core.event.Flow;
-import longthread.core.event.Shape;
+import longthread.core.lineage.ColumnLink;
+import longthread.core.lineage.Evidence;
+import longthread.core.lineage.Flow;
+import longthread.core.lineage.ReportedLineage;
+import longthread.core.lineage.ResolvedLineage;
 import org.junit.jupiter.api.Test;
 
 class JobHistoryTest {
@@ -33,8 +35,8 @@ class JobHistoryTest {
       links.add(new ColumnLink(ColumnName.of(source, column), to, Flow.IDENTITY, false));
       described.add(to);
     }
-    var shape =
-        new Shape(
+    var lineage =
+        new ReportedLineage(
             new TreeSet<>(List.of(source)),
             new TreeSet<>(List.of(TARGET)),
             links,
@@ -42,11 +44,12 @@ class JobHistoryTest {
             new TreeSet<>(),
             false);
     Instant start = DAY_ONE.plus(Duration.ofDays(day - 1));
-    runs.add(new JobRun(new UUID(0, runs.size()), start, code, settled, LaidShape.of(shape)));
+    runs.add(
+        new JobRun(new UUID(0, runs.size()), start, code, settled, ResolvedLineage.of(lineage)));
   }
 
   /** Column links as {@code column first-last}, closed ones with the day they ended. */
-  private static String told(JobLineage lineage) {
+  private static String asText(JobLineage lineage) {
     return lineage.links().stream()
         .filter(held -> held.link().flow() == Flow.IDENTITY)
         .map(
@@ -65,22 +68,22 @@ class JobHistoryTest {
     return Duration.between(DAY_ONE, at).toDays() + 1;
   }
 
-  private String told() {
-    return told(JobHistory.of(runs, null));
+  private String asText() {
+    return asText(JobHistory.of(runs, null));
   }
 
   @Test
   void a_link_seen_again_stays_one_link() {
     run(1, "A", true, "x");
     run(2, "A", true, "x");
-    assertThat(told()).isEqualTo("x 1-2");
+    assertThat(asText()).isEqualTo("x 1-2");
   }
 
   @Test
   void a_settled_run_of_new_code_closes_what_it_lacks() {
     run(1, "A", true, "x", "y");
     run(2, "B", true, "y", "z");
-    assertThat(told()).isEqualTo("x 1-1 until 2, y 1-2, z 2-2");
+    assertThat(asText()).isEqualTo("x 1-1 until 2, y 1-2, z 2-2");
     assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
   }
 
@@ -88,7 +91,7 @@ class JobHistoryTest {
   void a_failed_run_of_new_code_opens_but_closes_nothing() {
     run(1, "A", true, "x");
     run(2, "B", false, "z");
-    assertThat(told()).isEqualTo("x 1-1, z 2-2");
+    assertThat(asText()).isEqualTo("x 1-1, z 2-2");
   }
 
   @Test
@@ -97,7 +100,7 @@ class JobHistoryTest {
     run(2, "B", true, "z");
     run(3, "A", true, "x");
     run(4, "B", true, "z");
-    assertThat(told()).isEqualTo("x 1-1 until 2, x 3-3, z 2-4");
+    assertThat(asText()).isEqualTo("x 1-1 until 2, x 3-3, z 2-4");
     assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
   }
 
@@ -106,13 +109,13 @@ class JobHistoryTest {
     run(1, "A", true, "x", "y");
     run(10, "A", true, "x");
     run(16, "A", true, "x");
-    assertThat(told()).isEqualTo("x 1-16, y 1-1 until 15");
+    assertThat(asText()).isEqualTo("x 1-16, y 1-1 until 15");
   }
 
   @Test
   void a_silent_job_closes_nothing() {
     run(1, "A", true, "x");
-    assertThat(told()).isEqualTo("x 1-1");
+    assertThat(asText()).isEqualTo("x 1-1");
   }
 
   @Test
@@ -126,7 +129,7 @@ class JobHistoryTest {
   @Test
   void what_is_declared_holds_beside_what_was_observed() {
     run(1, "A", true, "x");
-    var declared = new JobHistory.Declared(DAY_ONE, runs.get(0).shape());
+    var declared = new JobHistory.Declared(DAY_ONE, runs.get(0).lineage());
     JobLineage both = JobHistory.of(runs, declared);
     assertThat(both.links()).noneMatch(held -> held.evidence() == Evidence.DECLARED);
     JobLineage only = JobHistory.of(List.of(), declared);
@@ -155,10 +158,10 @@ class JobHistoryTest {
   @Test
   void runs_that_share_their_shape_give_what_runs_of_equal_shapes_give() {
     var random = new Random(11);
-    var shapes = new ArrayList<LaidShape>();
+    var lineages = new ArrayList<ResolvedLineage>();
     for (String column : new String[] {"a", "b", "c"}) {
       run(1, null, true, column);
-      shapes.add(runs.get(runs.size() - 1).laid());
+      lineages.add(runs.get(runs.size() - 1).resolved());
     }
     for (int round = 0; round < 200; round++) {
       var shared = new ArrayList<JobRun>();
@@ -167,11 +170,12 @@ class JobHistoryTest {
       for (int n = 0; n < 12; n++) {
         day += random.nextInt(9);
         String code = random.nextInt(4) == 0 ? "B" : random.nextInt(3) == 0 ? null : "A";
-        LaidShape shape = shapes.get(random.nextInt(10) < 8 ? 0 : random.nextInt(3));
+        ResolvedLineage lineage = lineages.get(random.nextInt(10) < 8 ? 0 : random.nextInt(3));
         boolean settled = random.nextInt(4) > 0;
         Instant start = DAY_ONE.plus(Duration.ofDays(day));
-        shared.add(new JobRun(new UUID(1, n), start, code, settled, shape));
-        LaidShape copy = LaidShape.of(Shape.union(List.of(shape.shape())));
+        shared.add(new JobRun(new UUID(1, n), start, code, settled, lineage));
+        ResolvedLineage copy =
+            ResolvedLineage.of(ReportedLineage.union(List.of(lineage.lineage())));
         copied.add(new JobRun(new UUID(1, n), start, code, settled, copy));
       }
       assertThat(JobHistory.of(shared, null)).isEqualTo(JobHistory.of(copied, null));

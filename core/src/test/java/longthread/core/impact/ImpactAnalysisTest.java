@@ -19,12 +19,12 @@ class ImpactAnalysisTest {
     return ImpactAnalysis.of(graph, List.of(change), COMPLETE, Integer.MAX_VALUE);
   }
 
-  private static String told(LineageGraph graph, String ref, Change.Kind kind) {
-    return told(impact(graph, ref, kind, false));
+  private static String asText(LineageGraph graph, String ref, Change.Kind kind) {
+    return asText(impact(graph, ref, kind, false));
   }
 
   /** Items as {@code ref verdict}, with a question mark where only possible. */
-  private static String told(Impact impact) {
+  private static String asText(Impact impact) {
     return impact.items().stream()
         .map(i -> i.ref() + " " + i.headline().word() + (i.certain() ? "" : "?"))
         .collect(Collectors.joining(", "));
@@ -46,25 +46,25 @@ class ImpactAnalysisTest {
 
   @Test
   void a_dropped_column_breaks_its_job_and_leaves_all_behind_stale() {
-    assertThat(told(estate, "s#v", Change.Kind.DROP))
+    assertThat(asText(estate, "s#v", Change.Kind.DROP))
         .isEqualTo("@n/load breaks, a goes-stale, m goes-stale, c goes-stale, r goes-stale");
   }
 
   @Test
   void a_renamed_join_key_breaks_as_a_carried_one_does() {
-    assertThat(told(estate, "a#k", Change.Kind.RENAME)).startsWith("@n/sum breaks");
+    assertThat(asText(estate, "a#k", Change.Kind.RENAME)).startsWith("@n/sum breaks");
   }
 
   @Test
   void what_is_live_breaks_itself_and_so_does_what_holds_it() {
-    assertThat(told(estate, "m#sum", Change.Kind.DROP)).isEqualTo("c breaks, r breaks");
+    assertThat(asText(estate, "m#sum", Change.Kind.DROP)).isEqualTo("c breaks, r breaks");
   }
 
   @Test
   void values_shift_along_values_and_turn_to_rows_at_a_join() {
-    assertThat(told(estate, "s#v", Change.Kind.VALUES))
+    assertThat(asText(estate, "s#v", Change.Kind.VALUES))
         .isEqualTo("a values-shift, m values-shift, c values-shift, r values-shift");
-    assertThat(told(estate, "s#k", Change.Kind.VALUES))
+    assertThat(asText(estate, "s#k", Change.Kind.VALUES))
         .isEqualTo("a values-shift, m rows-shift, c rows-shift, r rows-shift");
     Impact byKey = impact(estate, "a#k", Change.Kind.VALUES, false);
     assertThat(byKey.items().get(0).verdicts()).containsOnlyKeys(Verdict.ROWS_SHIFT);
@@ -81,7 +81,7 @@ class ImpactAnalysisTest {
 
   @Test
   void delay_makes_stale_and_never_shifts() {
-    assertThat(told(estate, "s", Change.Kind.DELAY))
+    assertThat(asText(estate, "s", Change.Kind.DELAY))
         .isEqualTo("a goes-stale, m goes-stale, c goes-stale, r goes-stale");
   }
 
@@ -94,18 +94,18 @@ class ImpactAnalysisTest {
             "b COARSE c by @n/2",
             "c#z IDENTITY d#z by @n/3",
             "c ROWS d by @n/3");
-    assertThat(told(coarse, "a#x", Change.Kind.VALUES))
+    assertThat(asText(coarse, "a#x", Change.Kind.VALUES))
         .isEqualTo("b values-shift, c values-shift?, d values-shift?");
-    assertThat(told(coarse, "b#x", Change.Kind.DROP))
+    assertThat(asText(coarse, "b#x", Change.Kind.DROP))
         .isEqualTo("@n/2 breaks?, c goes-stale?, d goes-stale?");
-    assertThat(told(coarse, "a", Change.Kind.DELAY))
+    assertThat(asText(coarse, "a", Change.Kind.DELAY))
         .isEqualTo("b goes-stale, c goes-stale, d goes-stale");
   }
 
   @Test
   void a_mask_leaves_shifted_values_only_possible() {
     LineageGraph masked = graph("a#x TRANSFORMATION! b#h by @n/1", "a ROWS b by @n/1");
-    assertThat(told(masked, "a#x", Change.Kind.VALUES)).isEqualTo("b values-shift?");
+    assertThat(asText(masked, "a#x", Change.Kind.VALUES)).isEqualTo("b values-shift?");
   }
 
   @Test
@@ -118,7 +118,7 @@ class ImpactAnalysisTest {
             "c#x IDENTITY d#x by @n/3",
             "d#x IDENTITY e#x by @n/4");
     Impact impact = impact(graph, "a#x", Change.Kind.VALUES, false);
-    assertThat(told(impact))
+    assertThat(asText(impact))
         .contains("d values-shift,")
         .contains("e values-shift")
         .doesNotContain("?");
@@ -140,9 +140,9 @@ class ImpactAnalysisTest {
             "a ROWS b by @n/copy",
             "a#x TRANSFORMATION c#x by @n/calc",
             "a ROWS c by @n/calc");
-    assertThat(told(impact(graph, "a#x", Change.Kind.RETYPE, false)))
+    assertThat(asText(impact(graph, "a#x", Change.Kind.RETYPE, false)))
         .isEqualTo("@n/copy breaks?, b goes-stale?");
-    assertThat(told(impact(graph, "a#x", Change.Kind.RETYPE, true)))
+    assertThat(asText(impact(graph, "a#x", Change.Kind.RETYPE, true)))
         .isEqualTo("@n/calc breaks?, @n/copy breaks?, b goes-stale?, c goes-stale?");
   }
 
@@ -210,7 +210,7 @@ class ImpactAnalysisTest {
             "a ROWS b by @n/1",
             "b#x IDENTITY a#x by @n/2",
             "b ROWS a by @n/2");
-    assertThat(told(cycle, "a#x", Change.Kind.VALUES)).isEqualTo("b values-shift");
+    assertThat(asText(cycle, "a#x", Change.Kind.VALUES)).isEqualTo("b values-shift");
     Impact both =
         ImpactAnalysis.of(
             estate,
@@ -219,7 +219,7 @@ class ImpactAnalysisTest {
                 new Change(node(estate, "m#sum"), Change.Kind.DROP, null, false)),
             COMPLETE,
             99);
-    assertThat(told(both)).contains("c breaks").contains("a values-shift");
+    assertThat(asText(both)).contains("c breaks").contains("a values-shift");
   }
 
   @ParameterizedTest

@@ -7,10 +7,10 @@ import java.util.Map;
 import java.util.TreeSet;
 import java.util.stream.Collectors;
 import longthread.core.asset.DatasetName;
-import longthread.core.event.ColumnLink;
-import longthread.core.event.Flow;
-import longthread.core.event.Shape;
-import longthread.core.history.LaidShape;
+import longthread.core.lineage.ColumnLink;
+import longthread.core.lineage.Flow;
+import longthread.core.lineage.ReportedLineage;
+import longthread.core.lineage.ResolvedLineage;
 import longthread.core.sql.Derivation.Derived;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.Test;
@@ -36,8 +36,8 @@ class DerivationTest {
     return List.of(names).stream().map(name -> new KnownColumn(name, null)).toList();
   }
 
-  private static Shape shape(List<DatasetName> inputs, List<DatasetName> outputs) {
-    return new Shape(
+  private static ReportedLineage lineage(List<DatasetName> inputs, List<DatasetName> outputs) {
+    return new ReportedLineage(
         new TreeSet<>(inputs),
         new TreeSet<>(outputs),
         new TreeSet<>(),
@@ -48,11 +48,11 @@ class DerivationTest {
 
   private static Derived derive(String sql, List<DatasetName> inputs, List<DatasetName> outputs) {
     return Derivation.of(
-        READER, sql, null, shape(inputs, outputs), name -> COLUMNS.getOrDefault(name, List.of()));
+        READER, sql, null, lineage(inputs, outputs), name -> COLUMNS.getOrDefault(name, List.of()));
   }
 
-  private static String links(Shape shape) {
-    return shape.columns().stream().map(DerivationTest::text).collect(Collectors.joining("\n"));
+  private static String links(ReportedLineage lineage) {
+    return lineage.columns().stream().map(DerivationTest::text).collect(Collectors.joining("\n"));
   }
 
   private static String text(ColumnLink link) {
@@ -76,7 +76,7 @@ class DerivationTest {
             List.of(PICKUP),
             List.of(PAYOUT));
     assertThat(derived.complete()).isTrue();
-    assertThat(links(derived.shape()))
+    assertThat(links(derived.lineage()))
         .isEqualTo(
             """
             barn.core.pickup#farm_id -> barn.mart.payout#* GROUP_BY
@@ -90,7 +90,7 @@ class DerivationTest {
     Derived derived =
         derive(
             "insert into mart.payout (litres) select l from raw.visit", List.of(), List.of(PAYOUT));
-    assertThat(derived.shape().inputs()).containsExactly(new DatasetName(BARN, "barn.raw.visit"));
+    assertThat(derived.lineage().inputs()).containsExactly(new DatasetName(BARN, "barn.raw.visit"));
   }
 
   @Test
@@ -100,7 +100,7 @@ class DerivationTest {
             "select farm_id, litres * 2 as litres from core.pickup",
             List.of(PICKUP),
             List.of(LANDED));
-    assertThat(links(derived.shape()))
+    assertThat(links(derived.lineage()))
         .contains("barn.core.pickup#litres -> landed/pickup/day=1#litres TRANSFORMATION");
   }
 
@@ -112,7 +112,7 @@ class DerivationTest {
             List.of(LANDED),
             List.of(PICKUP));
     assertThat(derived.complete()).isTrue();
-    assertThat(links(derived.shape()))
+    assertThat(links(derived.lineage()))
         .contains("landed/pickup/day=1#litres -> barn.core.pickup#litres IDENTITY");
   }
 
@@ -123,8 +123,8 @@ class DerivationTest {
             "insert into mart.payout (litres) select 0 from core.pickup",
             List.of(PICKUP),
             List.of(PAYOUT));
-    assertThat(derived.shape().described()).hasSize(1);
-    assertThat(links(derived.shape())).isEqualTo("barn.core.pickup#* -> barn.mart.payout#* ROWS");
+    assertThat(derived.lineage().described()).hasSize(1);
+    assertThat(links(derived.lineage())).isEqualTo("barn.core.pickup#* -> barn.mart.payout#* ROWS");
   }
 
   @Test
@@ -146,7 +146,7 @@ class DerivationTest {
             "insert into mart.payout (amount) select (select max(litres) from core.pickup where picked_at > now())",
             List.of(PICKUP),
             List.of(PAYOUT));
-    assertThat(links(derived.shape()))
+    assertThat(links(derived.lineage()))
         .contains("barn.core.pickup#picked_at -> barn.mart.payout#amount CONDITIONAL");
   }
 
@@ -157,8 +157,8 @@ class DerivationTest {
             "delete from mart.payout where farm_id = 3; insert into mart.payout (litres) select litres from core.pickup",
             List.of(PICKUP),
             List.of(PAYOUT));
-    assertThat(derived.shape().inputs()).containsExactly(PICKUP);
-    assertThat(links(derived.shape())).doesNotContain("payout#farm_id ->");
+    assertThat(derived.lineage().inputs()).containsExactly(PICKUP);
+    assertThat(links(derived.lineage())).doesNotContain("payout#farm_id ->");
   }
 
   @Test
@@ -167,8 +167,8 @@ class DerivationTest {
         derive(
             "insert into mart.payout selec x from core.pickup", List.of(PICKUP), List.of(PAYOUT));
     assertThat(derived.complete()).isFalse();
-    assertThat(derived.shape().gap()).isTrue();
-    assertThat(derived.shape().columns()).extracting(ColumnLink::flow).containsOnly(Flow.COARSE);
+    assertThat(derived.lineage().gap()).isTrue();
+    assertThat(derived.lineage().columns()).extracting(ColumnLink::flow).containsOnly(Flow.COARSE);
   }
 
   @Test
@@ -178,23 +178,24 @@ class DerivationTest {
             "insert into mart.payout (litres) select litres from core.pickup",
             List.of(PICKUP),
             List.of(PAYOUT));
-    LaidShape silent =
-        LaidShape.of(shape(List.of(PICKUP), List.of(PAYOUT)))
-            .with(derived.shape(), derived.constants());
-    assertThat(silent.shape().columns()).hasSize(1);
+    ResolvedLineage silent =
+        ResolvedLineage.of(lineage(List.of(PICKUP), List.of(PAYOUT)))
+            .with(derived.lineage(), derived.constants());
+    assertThat(silent.lineage().columns()).hasSize(1);
     assertThat(silent.derived()).hasSize(2);
     assertThat(silent.confirmed()).isEmpty();
 
-    LaidShape telling = LaidShape.of(derived.shape()).with(derived.shape(), derived.constants());
+    ResolvedLineage telling =
+        ResolvedLineage.of(derived.lineage()).with(derived.lineage(), derived.constants());
     assertThat(telling.derived()).isEmpty();
     assertThat(telling.confirmed()).hasSize(1);
   }
 
   @Test
   void the_dialect_is_the_one_named_else_that_of_the_database() {
-    assertThat(Derivation.dialect("spark", Shape.EMPTY)).isEqualTo(Dialect.BACKTICK);
-    assertThat(Derivation.dialect(null, shape(List.of(PICKUP), List.of())))
+    assertThat(Derivation.dialect("spark", ReportedLineage.EMPTY)).isEqualTo(Dialect.BACKTICK);
+    assertThat(Derivation.dialect(null, lineage(List.of(PICKUP), List.of())))
         .isEqualTo(Dialect.POSTGRES);
-    assertThat(Derivation.dialect("unheard of", Shape.EMPTY)).isEqualTo(Dialect.ANSI);
+    assertThat(Derivation.dialect("unheard of", ReportedLineage.EMPTY)).isEqualTo(Dialect.ANSI);
   }
 }

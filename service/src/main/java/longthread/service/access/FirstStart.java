@@ -5,34 +5,30 @@ import java.util.HexFormat;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.ApplicationArguments;
 import org.springframework.boot.ApplicationRunner;
-import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.stereotype.Component;
 
-/** Makes the first administrator, and the key that whoever starts the service may hand in. */
+/** Makes the first administrator, and the key that whoever starts the service may give. */
 @Component
 class FirstStart implements ApplicationRunner {
   private final Accounts accounts;
   private final Keys keys;
-  private final PasswordEncoder encoder;
   private final String token;
   private final String firstPassword;
 
   FirstStart(
       Accounts accounts,
       Keys keys,
-      PasswordEncoder encoder,
       @Value("${LONGTHREAD_ADMIN_TOKEN:}") String token,
       @Value("${LONGTHREAD_ADMIN_PASSWORD:}") String firstPassword) {
     this.accounts = accounts;
     this.keys = keys;
-    this.encoder = encoder;
     this.token = token;
     this.firstPassword = firstPassword;
   }
 
   @Override
   public void run(ApplicationArguments args) {
-    if (accounts.count() == 0) {
+    if (accounts.isEmpty()) {
       String password = firstPassword;
       if (password.isEmpty()) {
         byte[] bytes = new byte[9];
@@ -41,7 +37,7 @@ class FirstStart implements ApplicationRunner {
         // Printed this once, by the one who starts the service; only its hash is kept.
         System.out.println("first sign-in: admin " + password);
       }
-      accounts.save(new Account("admin", "Administrator", encoder.encode(password), Role.ADMIN));
+      accounts.addFirst(password);
     }
     if (!token.isEmpty()) {
       keys.ensure("first-key", Role.ADMIN, token);

@@ -12,7 +12,6 @@ import org.springframework.security.core.Authentication;
 import org.springframework.security.core.AuthenticationException;
 import org.springframework.security.core.context.SecurityContext;
 import org.springframework.security.core.context.SecurityContextHolder;
-import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.context.HttpSessionSecurityContextRepository;
 import org.springframework.security.web.csrf.CsrfToken;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -44,16 +43,13 @@ class SessionController {
   private final AuthenticationManager authentication;
   private final Accounts accounts;
   private final Keys keys;
-  private final PasswordEncoder encoder;
   private final HttpSessionSecurityContextRepository sessions =
       new HttpSessionSecurityContextRepository();
 
-  SessionController(
-      AuthenticationManager authentication, Accounts accounts, Keys keys, PasswordEncoder encoder) {
+  SessionController(AuthenticationManager authentication, Accounts accounts, Keys keys) {
     this.authentication = authentication;
     this.accounts = accounts;
     this.keys = keys;
-    this.encoder = encoder;
   }
 
   @GetMapping("/session")
@@ -78,7 +74,8 @@ class SessionController {
             .orElseThrow()
             .substring(5)
             .toLowerCase();
-    String shown = accounts.findById(who.getName()).map(Account::displayName).orElse(who.getName());
+    String shown =
+        accounts.named(who.getName()).map(Accounts.Account::displayName).orElse(who.getName());
     return new Session(true, who.getName(), shown, role);
   }
 
@@ -134,20 +131,9 @@ class SessionController {
   @PostMapping("/accounts")
   Session makeAccount(@RequestBody NewAccount wanted) {
     Role role = role(wanted.role());
-    if (wanted.password() == null || wanted.password().length() < 10) {
-      throw ProblemException.badRequest(
-          "short-password", "the password has fewer than 10 characters; choose a longer one");
-    }
-    if (accounts.existsById(wanted.name())) {
-      throw new ProblemException(
-          HttpStatus.CONFLICT,
-          "account-exists",
-          "There is an account of that name",
-          "choose another name");
-    }
-    String shown = wanted.displayName() == null ? wanted.name() : wanted.displayName();
-    accounts.save(new Account(wanted.name(), shown, encoder.encode(wanted.password()), role));
-    return new Session(false, wanted.name(), shown, role.word());
+    Accounts.Account made =
+        accounts.add(wanted.name(), wanted.displayName(), wanted.password(), role);
+    return new Session(false, made.name(), made.displayName(), role.word());
   }
 
   private static Role role(String word) {
@@ -156,6 +142,6 @@ class SessionController {
             () ->
                 ProblemException.badRequest(
                     "unknown-role",
-                    "'" + word + "' is no role; take reader, steward, emitter or admin"));
+                    "'" + word + "' is not a role; use reader, steward, emitter or admin"));
   }
 }

@@ -5,7 +5,9 @@ import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import org.springframework.jdbc.core.JdbcTemplate;
+import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
+import longthread.service.storage.graph.AssetLinkQueries;
 import org.springframework.stereotype.Component;
 
 /**
@@ -22,11 +24,11 @@ public class ConstantBranches {
    */
   public record ConstantBranch(String text, String by) {}
 
-  private final JdbcTemplate jdbc;
+  private final AssetLinkQueries links;
   private final Catalog catalog;
 
-  ConstantBranches(JdbcTemplate jdbc, Catalog catalog) {
-    this.jdbc = jdbc;
+  ConstantBranches(AssetLinkQueries links, Catalog catalog) {
+    this.links = links;
     this.catalog = catalog;
   }
 
@@ -37,28 +39,16 @@ public class ConstantBranches {
     if (parts.length == 0) {
       return found;
     }
-    jdbc.query(
-        "select c.col, c.text, coalesce(j.ref, v.ref) from (select distinct l.owner_kind,"
-            + " l.owner_id from link l join dataset d on d.id = l.to_dataset"
-            + " where d.ref = any(?) and l.until is null) o join job_map m using (owner_kind,"
-            + " owner_id) cross join lateral unnest(m.constant_columns, m.constant_texts)"
-            + " as c(col, text) left join job j on o.owner_kind = 2 and j.id = o.owner_id"
-            + " left join dataset v on o.owner_kind = 1 and v.id = o.owner_id"
-            + " where split_part(c.col, '#', 1) = any(?) order by 3, 1, 2",
-        row -> {
-          String column = row.getString(1);
-          int hash = column.indexOf('#');
-          var branch = new ConstantBranch(row.getString(2), row.getString(3));
-          List<ConstantBranch> list =
-              found.computeIfAbsent(
-                  catalog.leadOf(column.substring(0, hash)) + column.substring(hash),
-                  k -> new ArrayList<>());
-          if (!list.contains(branch)) {
-            list.add(branch);
-          }
-        },
-        parts,
-        parts);
+    for (AssetLinkQueries.Constant row : links.constants(parts)) {
+      int hash = row.column().indexOf('#');
+      String column =
+          catalog.leadOf(row.column().substring(0, hash)) + row.column().substring(hash);
+      var branch = new ConstantBranch(row.text(), row.owner());
+      List<ConstantBranch> list = found.computeIfAbsent(column, k -> new ArrayList<>());
+      if (!list.contains(branch)) {
+        list.add(branch);
+      }
+    }
     return found;
   }
 }

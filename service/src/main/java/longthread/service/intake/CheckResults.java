@@ -2,8 +2,8 @@ package longthread.service.intake;
 
 import java.nio.charset.StandardCharsets;
 import java.util.UUID;
-import longthread.core.event.CanonicalJson;
 import longthread.core.event.UnreadableEventException;
+import longthread.core.json.CanonicalJson;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ObjectNode;

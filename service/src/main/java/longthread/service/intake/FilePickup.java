@@ -12,7 +12,6 @@ import java.nio.file.attribute.FileTime;
 import java.security.DigestInputStream;
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
-import java.sql.Timestamp;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -25,14 +24,15 @@ import java.util.Set;
 import java.util.stream.Stream;
 import java.util.zip.GZIPInputStream;
 import longthread.core.event.UnreadableEventException;
+import longthread.service.log.EventLog;
+import longthread.service.storage.StoredText;
+import longthread.service.storage.sources.TakenFileQueries;
 import longthread.service.web.ProblemException;
-import longthread.service.web.StoredText;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.dao.DataAccessException;
-import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.TransactionException;
@@ -51,24 +51,27 @@ class FilePickup {
       List.of(".json", ".ndjson", ".jsonl", ".json.gz", ".ndjson.gz", ".jsonl.gz");
 
   private final EventLog log;
-  private final JdbcTemplate jdbc;
+  private final TakenFileQueries files;
   private final Clock clock;
   private final @Nullable Path folder;
   private final Duration rest;
   private final long largestEvent;
 
-  /** The files that are through, so that a look at the folder does not read them all again. */
-  private final Map<Path, Stamp> through = new HashMap<>();
+  /**
+   * The files that were read to their end, so that a look at the folder does not read them all
+   * again.
+   */
+  private final Map<Path, Stamp> finished = new HashMap<>();
 
   FilePickup(
       EventLog log,
-      JdbcTemplate jdbc,
+      TakenFileQueries files,
       Clock clock,
       @Value("${longthread.files.folder:}") String folder,
       @Value("${longthread.files.rest:2s}") Duration rest,
       @Value("${longthread.intake.largest-event}") long largestEvent) {
     this.log = log;
-    this.jdbc = jdbc;
+    this.files = files;
     this.clock = clock;
     this.folder = folder.isBlank() ? null : Path.of(folder).toAbsolutePath().normalize();
     this.rest = rest;
@@ -86,6 +89,11 @@ class FilePickup {
     return folder;
   }
 
+  /** The newest files that were picked up. */
+  List<TakenFileQueries.Stored> newest(int most) {
+    return files.newest(most);
+  }
+
   /** Looks for files and takes what is new in them. */
   @Scheduled(
       fixedDelayString = "${longthread.files.every:10s}",
@@ -94,9 +102,9 @@ class FilePickup {
     if (folder == null || !Files.isDirectory(folder)) {
       return;
     }
-    try (Stream<Path> files = Files.walk(folder, 8)) {
-      List<Path> ready = files.filter(this::isReady).sorted().toList();
-      through.keySet().retainAll(Set.copyOf(ready));
+    try (Stream<Path> all = Files.walk(folder, 8)) {
+      List<Path> ready = all.filter(this::isReady).sorted().toList();
+      finished.keySet().retainAll(Set.copyOf(ready));
       for (Path file : ready) {
         take(file);
       }
@@ -128,43 +136,30 @@ class FilePickup {
     private long accepted;
     private long duplicates;
     private long refused;
+
+    Progress(TakenFileQueries.Progress stored) {
+      taken = stored.taken();
+      accepted = stored.accepted();
+      duplicates = stored.duplicates();
+      refused = stored.refused();
+    }
   }
 
   private void take(Path file) throws IOException {
     var stamp = new Stamp(Files.size(file), Files.getLastModifiedTime(file));
-    if (stamp.equals(through.get(file))) {
+    if (stamp.equals(finished.get(file))) {
       return; // seen as it is, so it need not be read again to be known
     }
     String path =
         StoredText.clean(java.util.Objects.requireNonNull(folder).relativize(file).toString());
     byte[] digest = digest(file);
-    Timestamp now = Timestamp.from(clock.instant());
-    jdbc.update(
-        "insert into taken_file (path, digest, bytes, first_at, taken, accepted, duplicates, refused)"
-            + " values (?, ?, ?, ?, 0, 0, 0, 0) on conflict do nothing",
-        path,
-        digest,
-        Files.size(file),
-        now);
-    List<Progress> open =
-        jdbc.query(
-            "select taken, accepted, duplicates, refused from taken_file where path = ?"
-                + " and digest = ? and done_at is null",
-            (row, n) -> {
-              var progress = new Progress();
-              progress.taken = row.getLong(1);
-              progress.accepted = row.getLong(2);
-              progress.duplicates = row.getLong(3);
-              progress.refused = row.getLong(4);
-              return progress;
-            },
-            path,
-            digest);
+    files.start(path, digest, stamp.bytes(), clock.instant());
+    var open = files.progress(path, digest);
     if (open.isEmpty()) {
-      through.put(file, stamp);
+      finished.put(file, stamp);
       return; // taken before
     }
-    Progress progress = open.get(0);
+    var progress = new Progress(open.get());
     String problem = null;
     try (InputStream in = opened(file)) {
       read(in, path, digest, progress);
@@ -172,13 +167,8 @@ class FilePickup {
       problem = "the file is said to be gzip but does not unpack: " + e.getMessage();
       LOG.warn("{}: {}", file, problem);
     }
-    jdbc.update(
-        "update taken_file set done_at = ?, problem = ? where path = ? and digest = ?",
-        Timestamp.from(clock.instant()),
-        problem,
-        path,
-        digest);
-    through.put(file, stamp);
+    files.finish(path, digest, clock.instant(), problem);
+    finished.put(file, stamp);
     LOG.info("{}: {} events taken, {} refused", path, progress.accepted, progress.refused);
   }
 
@@ -209,7 +199,7 @@ class FilePickup {
     }
     in.reset();
     if (first == '[') {
-      List<byte[]> all = BatchLines.split(in.readAllBytes());
+      List<byte[]> all = BatchSplitter.split(in.readAllBytes());
       for (int from = (int) progress.taken; from < all.size(); from += PIECE_EVENTS) {
         keep(all.subList(from, Math.min(all.size(), from + PIECE_EVENTS)), path, digest, progress);
       }
@@ -229,7 +219,7 @@ class FilePickup {
         }
         continue;
       }
-      for (byte[] event : BatchLines.split(line.toByteArray())) {
+      for (byte[] event : BatchSplitter.split(line.toByteArray())) {
         if (skip > 0) {
           skip--;
         } else {
@@ -260,15 +250,8 @@ class FilePickup {
     progress.refused += refused;
     progress.duplicates += kept.duplicates();
     progress.accepted += piece.size() - refused;
-    jdbc.update(
-        "update taken_file set taken = ?, accepted = ?, duplicates = ?, refused = ?"
-            + " where path = ? and digest = ?",
-        progress.taken,
-        progress.accepted,
-        progress.duplicates,
-        progress.refused,
-        path,
-        digest);
+    files.advance(
+        path, digest, progress.taken, progress.accepted, progress.duplicates, progress.refused);
   }
 
   private EventLog.Item item(byte[] bytes, String path) {

@@ -1,17 +1,12 @@
 /**
- * How events come in: checked, made durable in the log, and worked into the catalog.
+ * How do events come in, and did they arrive? HTTP, files and Kafka topics, all into one log by the
+ * same rules; what was refused and why; who sends.
  *
- * <p>Start with {@link longthread.service.intake.EventLog} for how an event becomes durable and
- * with {@link longthread.service.intake.Applier} for how it becomes part of the catalog. The ways
- * in are {@code IntakeController} (with {@code StraightIn} as its short way), {@code FilePickup}
- * and {@code TopicReader}; all hand their bytes to the log. {@code Rebuilder} does what the applier
- * does once more from the beginning, beside the live catalog.
+ * <p>Start with {@link longthread.service.intake.IntakeController}. An answer is given only when
+ * the event is durable. A bad event never harms its neighbours: it is kept with its reason and can
+ * be retried.
  *
- * <p>Whatever is written depends on the facts alone and never on their order: facts are only added,
- * or the greater or lesser of two is kept ({@code FactStore}), and what is computed from them
- * ({@code RunWriter}, {@code JobWriter}, {@code CardWriter}) is computed from all of them. The
- * applier remembers what it wrote lately, and drops that when a transaction was rolled back or
- * another replica wrote.
+ * <p>Making events durable is {@code log}'s, working them into the catalog {@code apply}'s.
  */
 @NullMarked
 package longthread.service.intake;

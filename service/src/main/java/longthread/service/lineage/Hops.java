@@ -1,10 +1,11 @@
 package longthread.service.lineage;
 
 import java.util.List;
+import longthread.core.asset.Reference;
 import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
-import longthread.service.catalog.Asset;
-import longthread.service.catalog.Catalog;
+import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
 import org.jspecify.annotations.Nullable;
 
 /** Threads as they are told in answers. */
@@ -37,7 +38,7 @@ public final class Hops {
                   graph.reference(link.to()),
                   link.flow().name(),
                   link.masking(),
-                  owner.startsWith("@") ? owner : null,
+                  Reference.isJob(owner) ? owner : null,
                   name(graph, link.from(), catalog),
                   name(graph, link.to(), catalog));
             })

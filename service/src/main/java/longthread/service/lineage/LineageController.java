@@ -1,123 +1,33 @@
 package longthread.service.lineage;
 
-import java.time.Instant;
-import java.util.ArrayList;
-import java.util.HashMap;
-import java.util.LinkedHashSet;
-import java.util.List;
-import java.util.Locale;
-import java.util.Map;
-import java.util.Optional;
-import longthread.core.event.Flow;
-import longthread.core.graph.Direction;
-import longthread.core.graph.GraphView;
-import longthread.core.graph.LineageGraph;
-import longthread.core.graph.ThreadFinder;
-import longthread.service.catalog.Asset;
-import longthread.service.catalog.Catalog;
-import longthread.service.catalog.ConstantBranches;
-import longthread.service.catalog.JobParts;
-import longthread.service.catalog.References;
+import longthread.service.live.Receipts;
+import longthread.service.live.References;
 import longthread.service.web.ProblemException;
 import longthread.service.web.Times;
 import org.jspecify.annotations.Nullable;
-import org.springframework.http.HttpStatus;
-import org.springframework.jdbc.core.JdbcTemplate;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
-/** What feeds what: the neighbourhood of an asset or column, and the thread between two. */
+/** What feeds what, over HTTP. */
 @RestController
 class LineageController {
-  private static final int USUAL_HOPS = 3;
-  private static final int MOST_NODES = 2_000;
+  private static final int DEFAULT_HOPS = 3;
+  private static final int DEFAULT_NODES = 300;
+  private static final int MAX_NODES = 2_000;
 
-  /**
-   * A node of a view.
-   *
-   * @param hops links from the focus
-   * @param side where it lies: focus, upstream or downstream
-   * @param described false for what is only mentioned somewhere
-   * @param more how many further neighbours lie in each direction beyond the view
-   */
-  record ViewNode(
-      String ref,
-      String kind,
-      String name,
-      String system,
-      @Nullable String column,
-      int hops,
-      String side,
-      boolean described,
-      boolean retired,
-      List<String> owners,
-      List<String> labels,
-      @Nullable String state,
-      @Nullable String url,
-      int moreUpstream,
-      int moreDownstream) {}
-
-  record ViewLink(
-      String from,
-      String to,
-      String flow,
-      List<String> flows,
-      boolean masking,
-      String evidence,
-      boolean confirmed,
-      @Nullable String job,
-      @Nullable Integer jobVersion,
-      @Nullable Instant firstSeen,
-      @Nullable Instant lastSeen) {}
-
-  /**
-   * A branch on which a job sets a column of the view to a constant: nothing comes from upstream.
-   */
-  record ViewConstant(String column, String text, String job) {}
-
-  /**
-   * A view.
-   *
-   * @param constants of the columns upstream of a column, the branches that carry no data
-   */
-  record View(
-      ViewNode focus,
-      List<ViewNode> nodes,
-      List<ViewLink> links,
-      List<ViewLink> deciding,
-      List<ViewConstant> constants,
-      boolean truncated,
-      long graphChange) {}
-
-  /** A thread; {@code basis} is values, decides or assets, from the strongest to the weakest. */
-  record ThreadAnswer(
-      String from, String to, String basis, boolean reversed, List<Hops.Hop> hops) {}
-
+  private final LineageViews views;
   private final References references;
-  private final Catalog catalog;
-  private final GraphFollower follower;
-  private final JobParts jobParts;
-  private final ConstantBranches constantBranches;
-  private final JdbcTemplate jdbc;
+  private final Receipts receipts;
 
-  LineageController(
-      References references,
-      Catalog catalog,
-      GraphFollower follower,
-      JobParts jobParts,
-      ConstantBranches constantBranches,
-      JdbcTemplate jdbc) {
+  LineageController(LineageViews views, References references, Receipts receipts) {
+    this.views = views;
     this.references = references;
-    this.catalog = catalog;
-    this.follower = follower;
-    this.jobParts = jobParts;
-    this.constantBranches = constantBranches;
-    this.jdbc = jdbc;
+    this.receipts = receipts;
   }
 
   @GetMapping("/api/v1/graph")
-  View graph(
+  LineageViews.View graph(
       @RequestParam String ref,
       @RequestParam(defaultValue = "both") String direction,
       @RequestParam(required = false) @Nullable Integer hops,
@@ -125,307 +35,39 @@ class LineageController {
       @RequestParam(required = false) @Nullable String asOf,
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String after) {
-    follower.see(after);
-    References.Named named = references.resolve(ref);
+    receipts.awaitVisible(after);
     boolean up = !direction.equals("downstream");
     boolean down = !direction.equals("upstream");
     if (up && down && !direction.equals("both")) {
       throw ProblemException.badRequest(
           "bad-direction",
-          "'" + direction + "' is no direction; take upstream, downstream or both");
+          "'" + direction + "' is not a direction; use upstream, downstream or both");
     }
-    GraphView.Detail level = detail(detail, named);
-    int most = limit == null ? 300 : limit;
-    if (most < 1 || most > MOST_NODES) {
-      throw ProblemException.badRequest("bad-limit", "limit takes 1 to " + MOST_NODES);
+    int most = limit == null ? DEFAULT_NODES : limit;
+    if (most < 1 || most > MAX_NODES) {
+      throw ProblemException.badRequest("bad-limit", "limit takes 1 to " + MAX_NODES);
     }
-    int far = hops == null ? USUAL_HOPS : hops;
+    int far = hops == null ? DEFAULT_HOPS : hops;
     if (far < 0) {
       throw ProblemException.badRequest("bad-hops", "hops takes a number from 0 up");
     }
-    LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(Times.parse(asOf));
-    GraphView view =
-        GraphView.of(
-            graph, focus(graph, named, level), up, down, far, most, level, catalog::systemOf);
-    return dress(graph, view, named, level);
-  }
-
-  private static GraphView.Detail detail(@Nullable String word, References.Named named) {
-    if (word == null) {
-      return named.column() == null ? GraphView.Detail.ASSETS : GraphView.Detail.COLUMNS;
-    }
-    try {
-      return GraphView.Detail.valueOf(word.toUpperCase(Locale.ROOT));
-    } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest(
-          "bad-detail",
-          "'" + word + "' is no detail level; take systems, assets, steps or columns");
-    }
-  }
-
-  private GraphView.Focus focus(
-      LineageGraph graph, References.Named named, GraphView.Detail level) {
-    String ref = named.asset().ref();
-    if (ref.startsWith("@")) {
-      JobParts.Parts parts = jobParts.of(ref);
-      return new GraphView.Focus(
-          ref, null, rows(graph, parts.inputs()), rows(graph, parts.outputs()));
-    }
-    int node = named.node(graph);
-    if (node < 0) {
-      return new GraphView.Focus(named.ref(), new int[0], new int[0], new int[0]);
-    }
-    boolean whole = named.column() == null && level == GraphView.Detail.COLUMNS;
-    int[] nodes = whole ? longthread.core.graph.Walk.originsOf(graph, node) : new int[] {node};
-    return new GraphView.Focus(named.ref(), nodes, new int[0], new int[0]);
-  }
-
-  private static int[] rows(LineageGraph graph, List<String> refs) {
-    return refs.stream()
-        .map(graph::asset)
-        .filter(java.util.OptionalInt::isPresent)
-        .mapToInt(asset -> graph.rowsOf(asset.getAsInt()))
-        .toArray();
-  }
-
-  private View dress(
-      LineageGraph graph, GraphView view, References.Named named, GraphView.Detail level) {
-    var refs = new LinkedHashSet<String>();
-    view.nodes().forEach(node -> refs.add(node.ref()));
-    Map<String, String> states = states(view);
-    var nodes = new ArrayList<ViewNode>();
-    for (GraphView.Node node : view.nodes()) {
-      nodes.add(node(graph, node.ref(), node.hops(), refs, states, level));
-    }
-    ViewNode focus =
-        nodes.stream()
-            .filter(node -> node.ref().equals(named.ref()))
-            .findFirst()
-            .orElseGet(
-                () ->
-                    node(
-                        graph,
-                        level == GraphView.Detail.SYSTEMS
-                            ? "system:" + named.asset().system()
-                            : named.ref(),
-                        0,
-                        refs,
-                        states,
-                        level));
-    var evidence = new LinkEvidence(jdbc, catalog);
-    evidence.load(view);
-    return new View(
-        focus,
-        nodes,
-        view.links().stream().map(link -> link(link, evidence)).toList(),
-        view.deciding().stream().map(link -> link(link, evidence)).toList(),
-        constants(nodes),
-        view.truncated(),
-        follower.number());
-  }
-
-  /** The constants of the columns in view that lie upstream of the focus, it included. */
-  private List<ViewConstant> constants(List<ViewNode> nodes) {
-    var columns = new LinkedHashSet<String>();
-    var assets = new LinkedHashSet<Asset>();
-    for (ViewNode node : nodes) {
-      int hash = node.ref().indexOf('#');
-      if (hash > 0 && node.hops() <= 0) {
-        columns.add(node.ref());
-        catalog.asset(node.ref().substring(0, hash)).ifPresent(assets::add);
-      }
-    }
-    var found = new ArrayList<ViewConstant>();
-    constantBranches
-        .of(assets)
-        .forEach(
-            (column, branches) -> {
-              if (columns.contains(column)) {
-                branches.forEach(b -> found.add(new ViewConstant(column, b.text(), b.by())));
-              }
-            });
-    return found;
-  }
-
-  private ViewNode node(
-      LineageGraph graph,
-      String ref,
-      int hops,
-      LinkedHashSet<String> shown,
-      Map<String, String> states,
-      GraphView.Detail level) {
-    if (ref.startsWith("system:")) {
-      String name = ref.substring("system:".length());
-      return new ViewNode(
-          ref,
-          "system",
-          name,
-          name,
-          null,
-          Math.abs(hops),
-          side(hops),
-          true,
-          false,
-          List.of(),
-          List.of(),
-          null,
-          null,
-          0,
-          0);
-    }
-    int hash = ref.indexOf('#');
-    String assetRef = hash < 0 ? ref : ref.substring(0, hash);
-    String column = hash < 0 ? null : ref.substring(hash + 1);
-    Asset asset = catalog.asset(assetRef).orElse(null);
-    boolean byAssets = level != GraphView.Detail.COLUMNS && !ref.startsWith("@");
-    return new ViewNode(
-        ref,
-        asset == null ? "dataset" : asset.kind().word(),
-        asset == null ? assetRef : asset.shown(),
-        catalog.systemOf(assetRef),
-        column,
-        Math.abs(hops),
-        side(hops),
-        asset != null && asset.card().described(),
-        asset != null && asset.card().retired(),
-        asset == null ? List.of() : asset.ownerNames(),
-        asset == null ? List.of() : asset.labels(),
-        states.get(assetRef),
-        asset == null ? null : asset.card().url(),
-        byAssets ? beyond(graph, assetRef, Direction.UPSTREAM, shown) : 0,
-        byAssets ? beyond(graph, assetRef, Direction.DOWNSTREAM, shown) : 0);
-  }
-
-  private static String side(int hops) {
-    return hops == 0 ? "focus" : hops < 0 ? "upstream" : "downstream";
-  }
-
-  private static int beyond(
-      LineageGraph graph, String ref, Direction direction, LinkedHashSet<String> shown) {
-    int asset = graph.asset(ref).orElse(-1);
-    if (asset < 0) {
-      return 0;
-    }
-    var hidden = new LinkedHashSet<Integer>();
-    graph.forEachLink(
-        graph.rowsOf(asset),
-        direction,
-        (end, flow, masking, owner) -> {
-          if (graph.isRows(end) && !shown.contains(graph.reference(end))) {
-            hidden.add(end);
-          }
-        });
-    return hidden.size();
-  }
-
-  /** The state of the newest run of each job in the view, told of the job and of what it writes. */
-  private Map<String, String> states(GraphView view) {
-    var owners = new LinkedHashSet<String>();
-    view.links().forEach(link -> owners.add(String.valueOf(link.owner())));
-    view.nodes().forEach(node -> owners.add(node.ref()));
-    var states = new HashMap<String, String>();
-    jdbc.query(
-        "select distinct on (j.ref) j.ref, r.state from run r join job j on j.id = r.job_id"
-            + " where j.ref = any(?) order by j.ref, r.started_at desc",
-        row -> {
-          states.put(row.getString(1), row.getString(2));
-        },
-        (Object) owners.stream().filter(ref -> ref.startsWith("@")).toArray(String[]::new));
-    var ofTargets = new HashMap<String, String>();
-    for (GraphView.Link link : view.links()) {
-      String state = states.get(String.valueOf(link.owner()));
-      int hash = link.to().indexOf('#');
-      String target = hash < 0 ? link.to() : link.to().substring(0, hash);
-      if (state != null && !target.startsWith("@")) {
-        ofTargets.merge(target, state, (a, b) -> a.equals("failed") ? a : b);
-      }
-    }
-    ofTargets.putAll(states);
-    return ofTargets;
-  }
-
-  private static ViewLink link(GraphView.Link link, LinkEvidence evidence) {
-    LinkEvidence.Seen seen = evidence.of(link);
-    String owner = link.owner();
-    return new ViewLink(
-        link.from(),
-        link.to(),
-        headline(link).name(),
-        link.flows().stream().map(Flow::name).sorted().toList(),
-        link.masking(),
-        seen == null ? "observed" : seen.word(),
-        seen != null && seen.confirmed(),
-        owner != null && owner.startsWith("@") ? owner : null,
-        seen == null ? null : seen.version(),
-        seen == null ? null : seen.first(),
-        seen == null ? null : seen.last());
-  }
-
-  /** Of several ways a link works, the one that says the most: carrying before deciding. */
-  private static Flow headline(GraphView.Link link) {
-    for (Flow flow :
-        List.of(Flow.AGGREGATION, Flow.TRANSFORMATION, Flow.IDENTITY, Flow.DIRECT, Flow.HOLDS)) {
-      if (link.flows().contains(flow)) {
-        return flow;
-      }
-    }
-    return link.flows().iterator().next();
+    return views.view(
+        new LineageViews.Wanted(
+            references.resolve(ref),
+            up,
+            down,
+            far,
+            detail,
+            asOf == null ? null : Times.parse(asOf),
+            most));
   }
 
   @GetMapping("/api/v1/thread")
-  ThreadAnswer thread(
+  LineageViews.ThreadAnswer thread(
       @RequestParam String from,
       @RequestParam String to,
       @RequestParam(required = false) @Nullable String after) {
-    follower.see(after);
-    LineageGraph graph = follower.graph();
-    References.Named source = references.resolve(from);
-    References.Named target = references.resolve(to);
-    int start = place(graph, source, true);
-    int end = place(graph, target, false);
-    Optional<ThreadFinder.Found> found = ThreadFinder.find(graph, start, end);
-    boolean reversed = found.isEmpty();
-    if (reversed) {
-      found = ThreadFinder.find(graph, end, start);
-    }
-    ThreadFinder.Found thread =
-        found.orElseThrow(
-            () ->
-                new ProblemException(
-                    HttpStatus.NOT_FOUND,
-                    "no-thread",
-                    "No thread joins the two",
-                    "neither feeds the other, near or far: "
-                        + source.ref()
-                        + " and "
-                        + target.ref()
-                        + "; look at the upstream of each for what they share"));
-    return new ThreadAnswer(
-        source.ref(),
-        target.ref(),
-        thread.basis().name().toLowerCase(Locale.ROOT),
-        reversed,
-        Hops.of(graph, thread.hops(), catalog));
-  }
-
-  /** A job stands for the first thing it writes (as a source) or reads (as a target). */
-  private int place(LineageGraph graph, References.Named named, boolean source) {
-    String ref = named.asset().ref();
-    int node;
-    if (ref.startsWith("@")) {
-      JobParts.Parts parts = jobParts.of(ref);
-      int[] rows = rows(graph, source ? parts.outputs() : parts.inputs());
-      node = rows.length == 0 ? -1 : rows[0];
-    } else {
-      node = named.node(graph);
-    }
-    if (node < 0) {
-      throw new ProblemException(
-          HttpStatus.NOT_FOUND,
-          "no-lineage",
-          "Nothing is known of its lineage",
-          named.ref() + " is in the catalog, but no event told what feeds it or what it feeds");
-    }
-    return node;
+    receipts.awaitVisible(after);
+    return views.thread(references.resolve(from), references.resolve(to));
   }
 }

@@ -6,9 +6,9 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import longthread.core.graph.GraphView;
-import longthread.service.catalog.Catalog;
+import longthread.service.live.Catalog;
+import longthread.service.storage.graph.LinkQueries;
 import org.jspecify.annotations.Nullable;
-import org.springframework.jdbc.core.JdbcTemplate;
 
 /** Why the links of a view are believed, fetched for the whole view at once. */
 final class LinkEvidence {
@@ -17,7 +17,7 @@ final class LinkEvidence {
 
   /** Why a link is believed, when it was seen, and by which version of its job. */
   record Seen(String evidence, @Nullable Integer version, Instant first, Instant last) {
-    /** A link that a run reported and its SQL tells of too is observed, and more. */
+    /** A link that a run reported and its SQL confirms is observed, and more. */
     String word() {
       return confirmed() ? "observed" : evidence;
     }
@@ -37,14 +37,14 @@ final class LinkEvidence {
     }
   }
 
-  private final JdbcTemplate jdbc;
+  private final LinkQueries links;
   private final Catalog catalog;
   private final Map<String, Seen> byColumns = new HashMap<>();
   private final Map<String, Seen> byAssets = new HashMap<>();
   private final Map<String, Seen> byOwner = new HashMap<>();
 
-  LinkEvidence(JdbcTemplate jdbc, Catalog catalog) {
-    this.jdbc = jdbc;
+  LinkEvidence(LinkQueries links, Catalog catalog) {
+    this.links = links;
     this.catalog = catalog;
   }
 
@@ -53,37 +53,19 @@ final class LinkEvidence {
     view.links().forEach(link -> owners.add(String.valueOf(link.owner())));
     view.deciding().forEach(link -> owners.add(String.valueOf(link.owner())));
     String[] refs = owners.toArray(String[]::new);
-    jdbc.query(
-        "select coalesce(j.ref, o.ref), f.ref, l.from_column, t.ref, l.to_column, l.evidence,"
-            + " v.number, l.first_seen, l.last_seen from link l"
-            + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
-            + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-            + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id"
-            + " left join job_version v on l.owner_kind = 2 and v.job_id = l.owner_id"
-            + " and v.hash = l.version where l.until is null and"
-            + " ((l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(?))) or"
-            + " (l.owner_kind = 1 and l.owner_id in (select id from dataset where ref = any(?))))",
-        row -> {
-          var seen =
-              new Seen(
-                  row.getString(6),
-                  row.getObject(7, Integer.class),
-                  row.getTimestamp(8).toInstant(),
-                  row.getTimestamp(9).toInstant());
-          String owner = row.getString(1);
-          String from = catalog.leadOf(row.getString(2));
-          String to = catalog.leadOf(row.getString(4));
-          merge(
-              byColumns,
-              from + column(row.getString(3)),
-              to + column(row.getString(5)),
-              owner,
-              seen);
-          merge(byAssets, from, to, owner, seen);
-          byOwner.merge(owner, seen, Seen::with);
-        },
-        refs,
-        refs);
+    for (LinkQueries.Evidence row : links.evidence(refs)) {
+      var seen = new Seen(row.evidence(), row.version(), row.firstSeen(), row.lastSeen());
+      String from = catalog.leadOf(row.from());
+      String to = catalog.leadOf(row.to());
+      merge(
+          byColumns,
+          from + column(row.fromColumn()),
+          to + column(row.toColumn()),
+          row.owner(),
+          seen);
+      merge(byAssets, from, to, row.owner(), seen);
+      byOwner.merge(row.owner(), seen, Seen::with);
+    }
   }
 
   private static String column(String path) {

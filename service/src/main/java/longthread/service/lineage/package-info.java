@@ -1,4 +1,9 @@
-/** What feeds what: the graph in memory, its views and threads, and how it follows changes. */
+/**
+ * What feeds what? The neighbourhood of an asset or column as a view, and the thread between two.
+ *
+ * <p>Start with {@link longthread.service.lineage.LineageViews}. A link gets its evidence in {@link
+ * longthread.service.lineage.LinkEvidence}. Walking the graph is {@code core}'s.
+ */
 @NullMarked
 package longthread.service.lineage;
 

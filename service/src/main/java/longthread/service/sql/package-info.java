@@ -1,8 +1,6 @@
 /**
- * SQL over HTTP: what a text says of lineage, for anyone who asks, and how a job computes what it
- * writes, step by step.
- *
- * <p>Start with {@link SqlController}. The reading itself is {@code longthread.core.sql}'s.
+ * What does a piece of SQL say? Column lineage of text, stateless; the reader itself is {@code
+ * core}'s.
  */
 @NullMarked
 package longthread.service.sql;

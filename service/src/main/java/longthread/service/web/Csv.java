@@ -1,36 +1,47 @@
 package longthread.service.web;
 
+import de.siegmar.fastcsv.writer.CsvWriter;
+import de.siegmar.fastcsv.writer.LineDelimiter;
+import de.siegmar.fastcsv.writer.QuoteStrategies;
 import java.io.IOException;
+import java.io.Writer;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /** Comma-separated values that a spreadsheet opens cleanly (RFC 4180, with a UTF-8 mark). */
-public final class Csv {
-  private final Appendable out;
+public final class Csv implements AutoCloseable {
+  private static final char MARK = '\uFEFF';
+  private static final String FORMULA_STARTS = "=+-\t";
+
+  private final CsvWriter writer;
 
   /** Starts a sheet with its heading. */
-  public Csv(Appendable out, List<String> heading) throws IOException {
-    this.out = out;
-    out.append('\uFEFF');
+  public Csv(Writer out, List<String> heading) throws IOException {
+    out.append(MARK);
+    writer =
+        CsvWriter.builder()
+            .quoteStrategy(QuoteStrategies.ALWAYS)
+            .lineDelimiter(LineDelimiter.CRLF)
+            .build(out);
     row(heading);
   }
 
   /** Writes a row; null is an empty cell. */
-  public void row(List<? extends @org.jspecify.annotations.Nullable Object> cells)
-      throws IOException {
-    String separator = "";
-    for (Object cell : cells) {
-      out.append(separator).append(quoted(cell == null ? "" : cell.toString()));
-      separator = ",";
-    }
-    out.append("\r\n");
+  public void row(List<? extends @Nullable Object> cells) {
+    writer.writeRecord(
+        cells.stream().map(cell -> cell == null ? "" : harmless(cell.toString())).toList());
   }
 
-  private static String quoted(String cell) {
-    // A spreadsheet would run a cell that begins like a formula. References of jobs begin with @
-    // and
-    // must stay what they are for scripts, so those are only quoted.
-    boolean formula = !cell.isEmpty() && "=+-\t".indexOf(cell.charAt(0)) >= 0;
-    String safe = formula ? "'" + cell : cell;
-    return "\"" + safe.replace("\"", "\"\"") + "\"";
+  /**
+   * A spreadsheet would run a cell that begins like a formula. References of jobs begin with @ and
+   * must stay what they are for scripts, so those are only quoted.
+   */
+  private static String harmless(String cell) {
+    return !cell.isEmpty() && FORMULA_STARTS.indexOf(cell.charAt(0)) >= 0 ? "'" + cell : cell;
+  }
+
+  @Override
+  public void close() throws IOException {
+    writer.close();
   }
 }

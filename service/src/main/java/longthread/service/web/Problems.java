@@ -15,7 +15,6 @@ import org.springframework.http.MediaType;
 import org.springframework.http.ProblemDetail;
 import org.springframework.http.ResponseEntity;
 import org.springframework.http.converter.HttpMessageNotReadableException;
-import org.springframework.jdbc.CannotGetJdbcConnectionException;
 import org.springframework.transaction.CannotCreateTransactionException;
 import org.springframework.web.bind.MissingServletRequestParameterException;
 import org.springframework.web.bind.annotation.ExceptionHandler;
@@ -44,15 +43,14 @@ class Problems extends ResponseEntityExceptionHandler {
   @ExceptionHandler({
     CannotCreateTransactionException.class,
     DataAccessResourceFailureException.class,
-    CannotGetJdbcConnectionException.class,
     RecoverableDataAccessException.class
   })
-  ResponseEntity<ProblemDetail> databaseAway(Exception e, HttpServletRequest request) {
+  ResponseEntity<ProblemDetail> databaseUnreachable(Exception e, HttpServletRequest request) {
     LOG.warn("the database did not answer: {}", e.getMessage());
     return problem(
         new ProblemException(
             HttpStatus.SERVICE_UNAVAILABLE,
-            "database-away",
+            "database-unreachable",
             "The database does not answer",
             "nothing was taken in or changed; try again in a moment"),
         request);

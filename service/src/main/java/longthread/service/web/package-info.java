@@ -1,4 +1,9 @@
-/** What all capabilities share of HTTP: problems, lists, the console's files. */
+/**
+ * What do all controllers need of HTTP? Problem documents, pages of lists, CSV, times, the
+ * console's files, the published description.
+ *
+ * <p>It depends on no other package of the service.
+ */
 @NullMarked
 package longthread.service.web;
 

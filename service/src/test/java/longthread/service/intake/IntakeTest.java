@@ -7,6 +7,7 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.util.UUID;
 import java.util.zip.GZIPOutputStream;
+import longthread.service.log.BlockCodec;
 import longthread.service.testing.Api;
 import longthread.service.testing.Events;
 import longthread.service.testing.RunningService;
@@ -110,7 +111,7 @@ class IntakeTest {
             .jdbc()
             .queryForObject(
                 "select body from event_block where id = ?", byte[].class, Long.parseLong(receipt));
-    assertThat(Packed.entries(block))
+    assertThat(BlockCodec.entries(block))
         .extracting(entry -> new String(entry.bytes(), StandardCharsets.UTF_8))
         .contains(event);
   }

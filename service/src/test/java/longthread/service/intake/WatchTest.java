@@ -13,6 +13,7 @@ import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.CountDownLatch;
+import longthread.service.log.BlockCodec;
 import longthread.service.testing.Api;
 import longthread.service.testing.Events;
 import longthread.service.testing.RunningService;
@@ -37,7 +38,8 @@ class WatchTest {
   /** Puts an event into the log as if it had been refused under earlier rules. */
   private long refusedBefore(String event) {
     byte[] body =
-        Packed.block(List.of(new Packed.Entry(true, event.getBytes(StandardCharsets.UTF_8))));
+        BlockCodec.block(
+            List.of(new BlockCodec.Entry(true, event.getBytes(StandardCharsets.UTF_8))));
     Long block =
         service
             .jdbc()

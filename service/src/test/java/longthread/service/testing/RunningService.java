@@ -1,10 +1,12 @@
 package longthread.service.testing;
 
+import java.lang.annotation.Annotation;
 import java.nio.file.Path;
+import java.util.Map;
 import longthread.service.Service;
-import longthread.service.intake.CatalogDump;
-import longthread.service.intake.RecentEvents;
-import longthread.service.lineage.GraphFollower;
+import longthread.service.live.GraphFollower;
+import longthread.service.log.RecentDigests;
+import longthread.service.rebuild.CatalogDump;
 import org.junit.jupiter.api.extension.ExtensionContext;
 import org.junit.jupiter.api.extension.ParameterContext;
 import org.junit.jupiter.api.extension.ParameterResolver;
@@ -36,7 +38,8 @@ public final class RunningService implements AutoCloseable {
                 "--spring.datasource.password=" + postgres.password(),
                 "--LONGTHREAD_ADMIN_TOKEN=" + TOKEN,
                 "--LONGTHREAD_ADMIN_PASSWORD=" + PASSWORD,
-                "--longthread.intake.largest-event=2000000");
+                "--longthread.intake.largest-event=2000000",
+                "--spring.jpa.hibernate.ddl-auto=validate");
   }
 
   public String base() {
@@ -56,6 +59,16 @@ public final class RunningService implements AutoCloseable {
     return context.getBean(JdbcTemplate.class);
   }
 
+  /** A bean of the running service. */
+  public <T> T bean(Class<T> type) {
+    return context.getBean(type);
+  }
+
+  /** The beans with an annotation, by name. */
+  public Map<String, Object> beans(Class<? extends Annotation> annotation) {
+    return context.getBeansWithAnnotation(annotation);
+  }
+
   public String dump() {
     return context.getBean(CatalogDump.class).text();
   }
@@ -73,7 +86,7 @@ public final class RunningService implements AutoCloseable {
                 + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
                 + " dataset, job, emitter, emitter_minute, emitter_hour, taken_file");
     jdbc().execute("update intake_count set received = 0, applied = 0, duplicates = 0");
-    context.getBean(RecentEvents.class).clear();
+    context.getBean(RecentDigests.class).clear();
     // whoever applies next finds another's mark and drops what it remembers
     jdbc().execute("update graph_head set applier = null");
     jdbc().execute("update graph_head set number = number + 1000");

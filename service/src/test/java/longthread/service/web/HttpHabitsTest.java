@@ -6,12 +6,14 @@ import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.when;
 
 import java.io.IOException;
+import java.io.StringWriter;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
 import java.util.stream.IntStream;
+import longthread.service.storage.StoredText;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
@@ -55,7 +57,7 @@ class HttpHabitsTest {
 
   @Test
   void a_sheet_runs_no_formulas_and_keeps_references_as_they_are() throws IOException {
-    var text = new StringBuilder();
+    var text = new StringWriter();
     var sheet = new Csv(text, List.of("name", "reference"));
     sheet.row(Arrays.asList("=HYPERLINK(\"x\")", "@n/j"));
     sheet.row(Arrays.asList(null, 7));

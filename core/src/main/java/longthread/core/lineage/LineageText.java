@@ -1,0 +1,62 @@
+package longthread.core.lineage;
+
+import java.util.TreeSet;
+import longthread.core.asset.ColumnName;
+import longthread.core.asset.DatasetName;
+import longthread.core.json.CanonicalJson;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ArrayNode;
+import tools.jackson.databind.node.ObjectNode;
+
+/** Shapes as JSON text and back; equal lineages have equal text. */
+public final class LineageText {
+  private LineageText() {}
+
+  public static String write(ReportedLineage lineage) {
+    ObjectNode root = CanonicalJson.MAPPER.createObjectNode();
+    ArrayNode inputs = root.putArray("inputs");
+    lineage.inputs().forEach(name -> inputs.add(name.reference()));
+    ArrayNode outputs = root.putArray("outputs");
+    lineage.outputs().forEach(name -> outputs.add(name.reference()));
+    ArrayNode columns = root.putArray("columns");
+    for (ColumnLink link : lineage.columns()) {
+      columns
+          .addArray()
+          .add(link.from().reference())
+          .add(link.to().reference())
+          .add(link.flow().name())
+          .add(link.masking());
+    }
+    ArrayNode described = root.putArray("described");
+    lineage.described().forEach(column -> described.add(column.reference()));
+    if (!lineage.detailed().isEmpty()) {
+      ArrayNode detailed = root.putArray("told");
+      lineage.detailed().forEach(name -> detailed.add(name.reference()));
+    }
+    root.put("gap", lineage.gap());
+    return CanonicalJson.text(root);
+  }
+
+  public static ReportedLineage read(String text) {
+    JsonNode root = CanonicalJson.MAPPER.readTree(text);
+    var inputs = new TreeSet<DatasetName>();
+    root.path("inputs").forEach(name -> inputs.add(DatasetName.parse(name.stringValue())));
+    var outputs = new TreeSet<DatasetName>();
+    root.path("outputs").forEach(name -> outputs.add(DatasetName.parse(name.stringValue())));
+    var columns = new TreeSet<ColumnLink>();
+    for (JsonNode link : root.path("columns")) {
+      columns.add(
+          new ColumnLink(
+              ColumnName.parse(link.get(0).stringValue()),
+              ColumnName.parse(link.get(1).stringValue()),
+              Flow.valueOf(link.get(2).stringValue()),
+              link.get(3).booleanValue()));
+    }
+    var described = new TreeSet<ColumnName>();
+    root.path("described").forEach(name -> described.add(ColumnName.parse(name.stringValue())));
+    var detailed = new TreeSet<DatasetName>();
+    root.path("told").forEach(name -> detailed.add(DatasetName.parse(name.stringValue())));
+    return new ReportedLineage(
+        inputs, outputs, columns, described, detailed, root.path("gap").booleanValue());
+  }
+}

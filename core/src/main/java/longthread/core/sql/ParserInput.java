@@ -1,0 +1,336 @@
+package longthread.core.sql;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Set;
+import java.util.regex.Pattern;
+import longthread.core.sql.Lexer.Sort;
+import longthread.core.sql.Lexer.Token;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * The text of a statement as the parser is given it: forms that it does not know are written in
+ * ones that it does, and every position can be told back.
+ *
+ * <p>A general parser ends a statement at two blank lines, trips over residue of templating, and
+ * lacks some forms that databases allow; none of that is a reason to lose the lineage of the rest.
+ */
+final class ParserInput {
+  /** The column that stands for all of them in {@code UPDATE SET *} and {@code INSERT *}. */
+  static final String ALL = "__all_columns__";
+
+  private static final Pattern QUOTED = Pattern.compile("['\"]([\\w.$-]+)['\"]");
+
+  private final String source;
+  private final List<Token> tokens;
+  private final @Nullable String[] instead; // by token; null where it stays as it is
+  private final Set<Integer> renames = new HashSet<>();
+  private final Set<Integer> semiJoins = new HashSet<>();
+  private boolean templated;
+  private boolean temporary;
+  private boolean byName;
+  private String text = "";
+
+  // Where a stretch of the repaired text starts, and where it stands in the source.
+  private int[] starts = {0};
+  private int[] origins = {0};
+
+  private ParserInput(String source, List<Token> tokens) {
+    this.source = source;
+    this.tokens = tokens;
+    this.instead = new String[tokens.size()];
+  }
+
+  /**
+   * Rewrites a statement.
+   *
+   * @param tokens of the statement, without comments
+   * @param lossy whether to try rewritings that lose detail, after plain ones failed
+   */
+  static ParserInput of(String source, Span span, List<Token> tokens, boolean lossy) {
+    var repaired = new ParserInput(source, tokens);
+    for (int i = 0; i < tokens.size(); i++) {
+      repaired.token(i, lossy);
+    }
+    repaired.build();
+    return repaired;
+  }
+
+  String text() {
+    return text;
+  }
+
+  boolean templated() {
+    return templated;
+  }
+
+  /** Whether SELECT INTO makes a temporary table. */
+  boolean temporary() {
+    return temporary;
+  }
+
+  /** Whether INSERT matches columns by name. */
+  boolean byName() {
+    return byName;
+  }
+
+  /** Where a position of the repaired text stands in the source. */
+  int toSource(int position) {
+    int low = 0;
+    int high = starts.length - 1;
+    while (low < high) {
+      int middle = (low + high + 1) >>> 1;
+      if (starts[middle] <= position) {
+        low = middle;
+      } else {
+        high = middle - 1;
+      }
+    }
+    int origin = origins[low] + position - starts[low];
+    // Within a replacement that is longer than what it stands for, its end is as far as it goes.
+    int next = low + 1 < origins.length ? origins[low + 1] : Integer.MAX_VALUE;
+    return origins[low] <= next ? Math.min(origin, next) : origin;
+  }
+
+  /** Whether a list behind a star gives columns new names, and not new values. */
+  boolean isRename(@Nullable Span star) {
+    return star != null && renames.stream().anyMatch(at -> at >= star.start() && at < star.end());
+  }
+
+  boolean isSemiJoin(@Nullable Span join) {
+    return join != null && semiJoins.stream().anyMatch(at -> at >= join.start() && at < join.end());
+  }
+
+  private String word(int i) {
+    return i >= 0 && i < tokens.size() ? tokens.get(i).word() : "";
+  }
+
+  private boolean symbol(int i, char symbol) {
+    return i >= 0
+        && i < tokens.size()
+        && tokens.get(i).sort() == Sort.SYMBOL
+        && source.charAt(tokens.get(i).start()) == symbol;
+  }
+
+  private void blank(int from, int to) {
+    for (int i = from; i <= Math.min(to, tokens.size() - 1); i++) {
+      instead[i] = " ".repeat(tokens.get(i).end() - tokens.get(i).start());
+    }
+  }
+
+  private void replace(int i, String by) {
+    instead[i] = by;
+  }
+
+  private int closing(int open) {
+    int depth = 0;
+    for (int i = open; i < tokens.size(); i++) {
+      depth += symbol(i, '(') || symbol(i, '[') ? 1 : symbol(i, ')') || symbol(i, ']') ? -1 : 0;
+      if (depth == 0) {
+        return i;
+      }
+    }
+    return tokens.size() - 1;
+  }
+
+  private void token(int i, boolean lossy) {
+    Token token = tokens.get(i);
+    switch (token.sort()) {
+      case TEMPLATE -> template(i);
+      case STRING -> string(i);
+      case BODY -> replace(i, "'" + ".".repeat(token.end() - token.start() - 2) + "'");
+      case WORD -> word(i, lossy);
+      case SYMBOL -> {
+        boolean trailing = symbol(i, ',') && (word(i + 1).equals("from") || symbol(i + 1, ')'));
+        if (trailing) {
+          blank(i, i);
+        }
+        if (lossy && symbol(i, '(') && symbol(i + 1, ')') && word(i - 1).isEmpty()) {
+          replace(i, "(1");
+        }
+      }
+      default -> {}
+    }
+  }
+
+  private void word(int i, boolean lossy) {
+    switch (word(i)) {
+      case "with" -> {
+        boolean no = word(i + 1).equals("no");
+        if (word(i + (no ? 2 : 1)).equals("data")) {
+          blank(i, i + (no ? 2 : 1));
+        } else if (word(i + 1).equals("offset")) {
+          int last = word(i + 2).equals("as") ? i + 3 : i + 1;
+          blank(i, Math.min(last, tokens.size() - 1));
+        }
+      }
+      case "tablesample" -> {
+        int open = i;
+        while (open < tokens.size() - 1 && !symbol(open, '(')) {
+          open++;
+        }
+        int close = closing(open);
+        if (word(close + 1).equals("repeatable")) {
+          close = closing(close + 2);
+        }
+        blank(i, close);
+      }
+      case "anti", "semi" -> {
+        if (word(i + 1).equals("join")) {
+          // Left out, so that the join is a plain one; it is told apart by where it stands.
+          boolean side = word(i - 1).equals("left") || word(i - 1).equals("right");
+          blank(side ? i - 1 : i, i);
+          semiJoins.add(tokens.get(i + 1).start());
+        }
+      }
+      case "rename" -> {
+        boolean afterStar = symbol(i - 1, '*') || symbol(i - 1, ')');
+        if (afterStar && symbol(i + 1, '(')) {
+          replace(i, "replace");
+          renames.add(tokens.get(i).start());
+        }
+      }
+      case "by" -> {
+        boolean insert = word(0).equals("insert") || word(0).equals("with");
+        if (insert && word(i + 1).equals("name") && !word(i - 1).equals("all")) {
+          byName = true;
+          blank(i, i + 1);
+        }
+      }
+      case "into" -> into(i);
+      case "map" -> {
+        if (symbol(i + 1, '[')) {
+          int close = closing(i + 1);
+          replace(i + 1, "(");
+          replace(close, ")");
+        }
+      }
+      case "when" -> mergeDoesNothing(i);
+      case "set" -> {
+        if (symbol(i + 1, '*') && word(i - 1).equals("update")) {
+          replace(i + 1, ALL + " = 1");
+        }
+      }
+      case "insert" -> {
+        if (symbol(i + 1, '*')) {
+          replace(i + 1, "(" + ALL + ") values (1)");
+        }
+      }
+      case "table" -> {
+        boolean ctas = word(i - 1).equals("as") && word(0).equals("create");
+        if (ctas && i > 2) {
+          replace(i, "select * from");
+        }
+      }
+      case "grouping" -> {
+        if (lossy && word(i + 1).equals("sets")) {
+          blank(i, i + 1);
+        }
+      }
+      default -> {
+        String word = source.substring(tokens.get(i).start(), tokens.get(i).end());
+        boolean variable = word.startsWith("@") && !word.startsWith("@@") && word.length() > 1;
+        boolean table =
+            Set.of("from", "join", "into", "update", "table", "using").contains(word(i - 1));
+        boolean call = word(0).startsWith("exec") || word(0).equals("declare");
+        if (variable && !table && !call) {
+          replace(i, ":" + word.substring(1));
+        }
+      }
+    }
+  }
+
+  private void into(int i) {
+    int last = i;
+    while (Set.of("temp", "temporary", "unlogged", "table").contains(word(last + 1))
+        && !word(0).equals("insert")) {
+      temporary |= word(last + 1).startsWith("temp");
+      last++;
+    }
+    boolean select = word(0).equals("select") || word(0).equals("with");
+    if (last > i && select) {
+      blank(i + 1, last);
+    } else {
+      temporary = temporary && select;
+    }
+  }
+
+  private void mergeDoesNothing(int i) {
+    for (int j = i + 1; j < tokens.size() && !word(j).equals("when"); j++) {
+      if (word(j).equals("then") && word(j + 1).equals("do") && word(j + 2).equals("nothing")) {
+        blank(i, j + 2);
+        return;
+      }
+    }
+  }
+
+  private void string(int at) {
+    Token token = tokens.get(at);
+    String text = source.substring(token.start(), token.end());
+    if (text.indexOf('\\') >= 0) {
+      var plain = new StringBuilder(text);
+      for (int i = 1; i < plain.length() - 1; i++) {
+        if (plain.charAt(i) == '\\') {
+          plain.setCharAt(i, '.');
+          plain.setCharAt(i + 1, i + 1 == plain.length() - 1 ? plain.charAt(i + 1) : '.');
+          i++;
+        }
+      }
+      replace(at, plain.toString());
+    }
+  }
+
+  /** A reference to another model stands for its table; any other residue for some name. */
+  private void template(int at) {
+    Token token = tokens.get(at);
+    String inside = source.substring(token.start(), token.end());
+    boolean block = inside.startsWith("{%") || inside.startsWith("{#");
+    templated |= !inside.startsWith("{#");
+    if (block) {
+      blank(at, at);
+      return;
+    }
+    var names = new ArrayList<String>();
+    var quoted = QUOTED.matcher(inside);
+    boolean reference = inside.matches("(?s)\\{\\{-?\\s*(ref|source)\\s*\\(.*");
+    while (reference && quoted.find()) {
+      names.add(quoted.group(1));
+    }
+    String name =
+        names.isEmpty()
+            ? "t_" + inside.replaceAll("[^A-Za-z0-9_]+", "_").toLowerCase(Locale.ROOT)
+            : String.join(".", names);
+    replace(at, name);
+  }
+
+  /** Writes the tokens out, with spaces for what lay between them: comments, line ends. */
+  private void build() {
+    var out = new StringBuilder();
+    var begins = new ArrayList<int[]>();
+    int expected = -1;
+    for (int i = 0; i < tokens.size(); i++) {
+      Token token = tokens.get(i);
+      if (expected >= 0 && token.start() >= expected) {
+        out.append(" ".repeat(token.start() - expected));
+      } else {
+        out.append(expected >= 0 ? " " : "");
+        begins.add(new int[] {out.length(), token.start()});
+      }
+      String by = instead[i];
+      if (by == null) {
+        out.append(source, token.start(), token.end());
+      } else {
+        out.append(by);
+        if (by.length() != token.end() - token.start()) {
+          begins.add(new int[] {out.length(), token.end()});
+        }
+      }
+      expected = token.end();
+    }
+    text = out.toString();
+    starts = begins.stream().mapToInt(b -> b[0]).toArray();
+    origins = begins.stream().mapToInt(b -> b[1]).toArray();
+  }
+}

@@ -1,0 +1,166 @@
+package longthread.service.access;
+
+import jakarta.servlet.http.HttpServletRequest;
+import jakarta.servlet.http.HttpServletResponse;
+import java.io.IOException;
+import java.net.URI;
+import longthread.service.web.ProblemException;
+import org.springframework.context.annotation.Bean;
+import org.springframework.context.annotation.Configuration;
+import org.springframework.core.annotation.Order;
+import org.springframework.http.HttpMethod;
+import org.springframework.http.HttpStatus;
+import org.springframework.http.MediaType;
+import org.springframework.http.ProblemDetail;
+import org.springframework.security.authentication.AuthenticationManager;
+import org.springframework.security.authentication.ProviderManager;
+import org.springframework.security.authentication.dao.DaoAuthenticationProvider;
+import org.springframework.security.config.annotation.web.builders.HttpSecurity;
+import org.springframework.security.config.annotation.web.configurers.AuthorizeHttpRequestsConfigurer;
+import org.springframework.security.config.http.SessionCreationPolicy;
+import org.springframework.security.config.observation.SecurityObservationSettings;
+import org.springframework.security.core.userdetails.User;
+import org.springframework.security.core.userdetails.UsernameNotFoundException;
+import org.springframework.security.crypto.factory.PasswordEncoderFactories;
+import org.springframework.security.crypto.password.PasswordEncoder;
+import org.springframework.security.web.SecurityFilterChain;
+import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import tools.jackson.databind.json.JsonMapper;
+
+/** Which requests are let in by what: a key for programs, a session cookie for people. */
+@Configuration
+class SecurityConfig {
+  private final JsonMapper json;
+
+  SecurityConfig(JsonMapper json) {
+    this.json = json;
+  }
+
+  /** Timing each security filter of each request costs more than the check of its key. */
+  @Bean
+  static SecurityObservationSettings noObservations() {
+    return SecurityObservationSettings.noObservations();
+  }
+
+  @Bean
+  static PasswordEncoder passwordEncoder() {
+    return PasswordEncoderFactories.createDelegatingPasswordEncoder();
+  }
+
+  @Bean
+  AuthenticationManager authenticationManager(Accounts accounts, PasswordEncoder encoder) {
+    var provider =
+        new DaoAuthenticationProvider(
+            name ->
+                accounts
+                    .named(name)
+                    .map(
+                        account ->
+                            User.withUsername(account.name())
+                                .password(account.passwordHash())
+                                .roles(account.role().name())
+                                .build())
+                    .orElseThrow(() -> new UsernameNotFoundException(name)));
+    provider.setPasswordEncoder(encoder);
+    return new ProviderManager(provider);
+  }
+
+  /** Programs: no session, and so no forged requests. Intake always comes this way. */
+  @Bean
+  @Order(1)
+  SecurityFilterChain programs(HttpSecurity http, Keys keys) throws Exception {
+    return http.securityMatcher(request -> BearerFilter.carriesKey(request) || isIntake(request))
+        .csrf(csrf -> csrf.disable())
+        .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
+        .requestCache(cache -> cache.disable())
+        .addFilterBefore(new BearerFilter(keys), UsernamePasswordAuthenticationFilter.class)
+        .authorizeHttpRequests(SecurityConfig::rules)
+        .exceptionHandling(
+            e ->
+                e.authenticationEntryPoint((q, a, x) -> unauthenticated(q, a))
+                    .accessDeniedHandler((q, a, x) -> denied(q, a)))
+        .build();
+  }
+
+  /** People: a session cookie, and a token against forged requests in a cookie scripts can read. */
+  @Bean
+  @Order(2)
+  SecurityFilterChain people(HttpSecurity http) throws Exception {
+    return http.csrf(csrf -> csrf.spa())
+        .requestCache(cache -> cache.disable())
+        .headers(
+            h ->
+                h.contentSecurityPolicy(
+                    p ->
+                        p.policyDirectives(
+                            "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self'"
+                                + " data:; worker-src 'self' blob:; frame-ancestors 'none'")))
+        .authorizeHttpRequests(SecurityConfig::rules)
+        .exceptionHandling(
+            e ->
+                e.authenticationEntryPoint((q, a, x) -> unauthenticated(q, a))
+                    .accessDeniedHandler((q, a, x) -> denied(q, a)))
+        .build();
+  }
+
+  private static boolean isIntake(HttpServletRequest request) {
+    String path = request.getRequestURI();
+    return request.getMethod().equals("POST")
+        && (path.equals("/") || path.startsWith("/api/v1/lineage"));
+  }
+
+  private static void rules(
+      AuthorizeHttpRequestsConfigurer<HttpSecurity>.AuthorizationManagerRequestMatcherRegistry
+          rules) {
+    rules
+        .requestMatchers(HttpMethod.POST, "/", "/api/v1/lineage", "/api/v1/lineage/batch")
+        .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
+        .requestMatchers("/api/v1/session", "/api/v1/openapi.json", "/health/**", "/health")
+        .permitAll()
+        .requestMatchers("/api/v1/keys/**", "/api/v1/keys", "/api/v1/accounts", "/api/v1/rebuild")
+        .hasRole("ADMIN")
+        .requestMatchers(HttpMethod.POST, "/api/v1/intake/refused/**")
+        .hasAnyRole("STEWARD", "ADMIN")
+        .requestMatchers("/api/**", "/metrics")
+        .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .anyRequest()
+        .permitAll();
+  }
+
+  private void unauthenticated(HttpServletRequest request, HttpServletResponse response)
+      throws IOException {
+    write(
+        request,
+        response,
+        new ProblemException(
+            HttpStatus.UNAUTHORIZED,
+            "not-signed-in",
+            "Authentication required",
+            "send a valid key as 'Authorization: Bearer …', or sign in to the console"));
+  }
+
+  private void denied(HttpServletRequest request, HttpServletResponse response) throws IOException {
+    write(
+        request,
+        response,
+        new ProblemException(
+            HttpStatus.FORBIDDEN,
+            "not-allowed",
+            "This key or account may not do that",
+            "the call needs another role (sending: emitter, steward or admin; asking: reader,"
+                + " steward or admin; keys and accounts: admin), or the console's token was missing"));
+  }
+
+  private void write(
+      HttpServletRequest request, HttpServletResponse response, ProblemException problem)
+      throws IOException {
+    ProblemDetail detail = problem.detail();
+    detail.setInstance(URI.create(request.getRequestURI()));
+    response.setStatus(problem.status().value());
+    response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
+    if (problem.status() == HttpStatus.UNAUTHORIZED) {
+      response.setHeader("WWW-Authenticate", "Bearer");
+    }
+    response.getOutputStream().write(json.writeValueAsBytes(detail));
+  }
+}

@@ -1,0 +1,431 @@
+package longthread.service.apply;
+
+import io.micrometer.core.instrument.MeterRegistry;
+import jakarta.annotation.PreDestroy;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
+import longthread.core.event.EventFacts;
+import longthread.core.event.EventReader;
+import longthread.core.event.FacetMemory;
+import longthread.core.event.UnreadableEventException;
+import longthread.core.json.CanonicalJson;
+import longthread.core.sql.SqlReader;
+import longthread.service.live.GraphFollower;
+import longthread.service.log.BlockBatch;
+import longthread.service.log.EventLog;
+import longthread.service.log.LoggedEvent;
+import longthread.service.log.RecentDigests;
+import longthread.service.storage.Columns;
+import longthread.service.storage.StoredText;
+import longthread.service.storage.StoredTime;
+import longthread.service.storage.facts.Subject;
+import longthread.service.storage.graph.HeadQueries;
+import longthread.service.storage.log.RecentEventQueries;
+import longthread.service.storage.log.RefusalQueries;
+import longthread.service.storage.rebuild.CatalogSchemas;
+import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.boot.context.event.ApplicationReadyEvent;
+import org.springframework.context.event.EventListener;
+import org.springframework.dao.DataAccessException;
+import org.springframework.stereotype.Component;
+
+/**
+ * Applies the blocks of the log that wait to the catalog, in batches, each one transaction. Of all
+ * replicas only one applies at a time: the one that holds the advisory lock, on the very connection
+ * it writes with, so that losing the connection loses the lock and the writes together.
+ */
+@Component
+public class Applier {
+  /** The advisory lock of whoever writes the catalog. */
+  private static final long LOCK = 7_301_001L;
+
+  private static final Logger LOG = LoggerFactory.getLogger(Applier.class);
+  private static final long IDLE_MILLIS = 500;
+  private static final int STREAM_ENTRIES = 12; // in a batch, from which on it is one of many
+  private static final long GATHER_MILLIS = 60;
+  private static final long FACET_MEMORY_BYTES = 16 << 20;
+  private static final int JOBS_AT_ONCE = 100;
+  private static final Duration BETWEEN_TRIES = Duration.ofMinutes(1);
+
+  private final Clock clock;
+  private final GraphFollower follower;
+  private final ApplierSession.Factory sessions;
+  private final RecentDigests recent;
+  private final UUID self = UUID.randomUUID();
+
+  private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
+  private final Semaphore work = new Semaphore(0);
+  private final Thread thread = new Thread(this::runApplyLoop, "log-applier");
+  private @Nullable ApplierSession session;
+  private boolean gathering;
+  private Instant nextPendingTry = Instant.MIN;
+  private volatile boolean applying;
+  private volatile boolean stopping;
+
+  Applier(
+      Clock clock,
+      EventLog log,
+      GraphFollower follower,
+      MeterRegistry meters,
+      ApplierSession.Factory sessions,
+      RecentDigests recent) {
+    this.clock = clock;
+    this.follower = follower;
+    this.sessions = sessions;
+    this.recent = recent;
+    log.onAppend(work::release);
+    meters.gauge("longthread.applier", this, applier -> applier.applying ? 1 : 0);
+  }
+
+  @EventListener(ApplicationReadyEvent.class)
+  void start() {
+    thread.setDaemon(true);
+    thread.start();
+  }
+
+  @PreDestroy
+  void stop() throws InterruptedException {
+    stopping = true;
+    thread.interrupt();
+    thread.join(5_000);
+  }
+
+  /** Whether this replica is the one that applies. */
+  public boolean isApplying() {
+    return applying;
+  }
+
+  private void runApplyLoop() {
+    while (!stopping) {
+      try {
+        ApplierSession locked = acquireLock();
+        boolean more = locked != null && applyBatch(locked);
+        if (more) {
+          follower.follow();
+          gather();
+        } else {
+          tryPendingSql(locked);
+          awaitWork();
+        }
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+      } catch (RuntimeException e) {
+        recover(e);
+      }
+    }
+    drop();
+  }
+
+  /**
+   * In a stream of events, lets some more come in before the next batch: a batch has its price,
+   * however few events share it. Never while there is more waiting than a batch takes.
+   */
+  private void gather() throws InterruptedException {
+    if (gathering) {
+      Thread.sleep(GATHER_MILLIS);
+    }
+  }
+
+  private void awaitWork() throws InterruptedException {
+    work.tryAcquire(IDLE_MILLIS, TimeUnit.MILLISECONDS);
+    work.drainPermits();
+  }
+
+  /** The session that holds the lock; null while another replica does. */
+  private @Nullable ApplierSession acquireLock() {
+    if (session == null) {
+      try {
+        session = sessions.open(CatalogSchemas.LIVE);
+      } catch (DataAccessException e) {
+        LOG.warn("the applier cannot connect: {}", e.getMessage());
+        return null;
+      }
+    }
+    ApplierSession open = session;
+    if (!applying) {
+      applying = open.call(() -> open.stores().head().tryLock(LOCK));
+      if (applying) {
+        LOG.info("this replica applies the log now");
+        readSqlAgain(open);
+      }
+    }
+    return applying ? open : null;
+  }
+
+  /** Reads the SQL of all jobs again, if their links stand by the rules of an older version. */
+  private void readSqlAgain(ApplierSession locked) {
+    HeadQueries head = locked.stores().head();
+    if (locked.call(head::sqlReaderVersion) >= SqlReader.VERSION) {
+      return;
+    }
+    List<Subject> owners = locked.call(locked.catalog()::withSql);
+    rederive(locked, owners);
+    locked.inTransaction(() -> head.setSqlReaderVersion(SqlReader.VERSION));
+    if (!owners.isEmpty()) {
+      LOG.info("the SQL of {} jobs and views was read again", owners.size());
+      follower.follow();
+    }
+  }
+
+  private void rederive(ApplierSession locked, List<Subject> owners) {
+    for (int from = 0; from < owners.size(); from += JOBS_AT_ONCE) {
+      List<Subject> some = owners.subList(from, Math.min(owners.size(), from + JOBS_AT_ONCE));
+      locked.inTransaction(
+          () -> {
+            takeOver(locked);
+            number(locked, List.of(), locked.catalog().rederive(some));
+          });
+    }
+  }
+
+  /** While there is nothing else to do, tries the SQL again that took too long. */
+  private void tryPendingSql(@Nullable ApplierSession locked) {
+    if (locked == null || clock.instant().isBefore(nextPendingTry)) {
+      return;
+    }
+    nextPendingTry = clock.instant().plus(BETWEEN_TRIES);
+    List<Subject> owners = locked.catalog().takePendingSql();
+    if (!owners.isEmpty()) {
+      rederive(locked, owners);
+      follower.follow();
+    }
+  }
+
+  private void drop() {
+    applying = false;
+    if (session != null) {
+      session.close();
+      session = null;
+    }
+  }
+
+  /** After a failed batch: each event alone, and what fails even then is refused and passed. */
+  private void recover(RuntimeException cause) {
+    ApplierSession open = session;
+    if (open == null) {
+      return;
+    }
+    open.catalog().forget();
+    if (!open.isAlive()) {
+      LOG.warn("the applier lost its connection: {}", cause.getMessage());
+      drop();
+      pause();
+      return;
+    }
+    LOG.warn("a batch could not be applied and is tried again, event by event", cause);
+    try {
+      applyIndividually(open);
+    } catch (DataAccessException e) {
+      LOG.warn("the log cannot be applied now: {}", e.getMessage());
+      drop();
+      pause();
+    }
+  }
+
+  private void pause() {
+    try {
+      Thread.sleep(IDLE_MILLIS);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  private void applyIndividually(ApplierSession locked) {
+    Batch batch = waiting(locked, 1);
+    int[] applied = {0};
+    for (LoggedEvent event : batch.events()) {
+      try {
+        locked.inTransaction(
+            () -> {
+              Applied one = apply(locked, List.of(event));
+              number(locked, List.of(), one.refs());
+              applied[0] += one.events();
+            });
+      } catch (RuntimeException e) {
+        locked.catalog().forget();
+        if (!locked.isAlive()) {
+          throw e;
+        }
+        LOG.error("event {} of block {} is refused", event.position(), event.block(), e);
+        locked.inTransaction(
+            () ->
+                refuse(
+                    locked,
+                    event,
+                    "not-applicable",
+                    "the service failed to apply it; see its log"));
+      }
+    }
+    locked.inTransaction(
+        () -> {
+          number(locked, batch.blocks().ids(), Set.of());
+          count(locked, batch, applied[0]);
+        });
+    follower.follow();
+  }
+
+  /** What is applied at once. */
+  private record Batch(BlockBatch blocks, List<LoggedEvent> events) {}
+
+  /** What a batch changed, and how many of its events were new. */
+  private record Applied(Set<String> refs, int events) {}
+
+  private static void count(ApplierSession locked, Batch batch, int applied) {
+    locked
+        .stores()
+        .recent()
+        .count(batch.blocks().entries(), applied, batch.events().size() - applied);
+  }
+
+  /** Applies the oldest blocks that wait; returns whether there were any. */
+  private boolean applyBatch(ApplierSession locked) {
+    locked.stages().begin();
+    Batch batch = waiting(locked, BlockBatch.MAX_BLOCKS);
+    if (batch.blocks().isEmpty()) {
+      return false;
+    }
+    locked.stages().done("unpack");
+    locked.inTransaction(
+        () -> {
+          takeOver(locked);
+          Applied applied = apply(locked, batch.events());
+          number(locked, batch.blocks().ids(), applied.refs());
+          count(locked, batch, applied.events());
+        });
+    locked.stages().done("commit");
+    gathering = batch.blocks().entries() >= STREAM_ENTRIES && !batch.blocks().isFull();
+    return true;
+  }
+
+  /** Locks the head; whoever finds another's mark on it has cached an outdated catalog. */
+  private void takeOver(ApplierSession locked) {
+    HeadQueries head = locked.stores().head();
+    head.lock();
+    if (!self.equals(head.applier())) {
+      locked.catalog().forget();
+      head.takeOver(self);
+    }
+  }
+
+  private static Batch waiting(ApplierSession locked, int most) {
+    return locked.call(
+        () -> {
+          var blocks = BlockBatch.of(locked.stores().blocks().unapplied(most), most);
+          return new Batch(
+              blocks, blocks.isEmpty() ? List.of() : blocks.events(locked.stores().blocks()));
+        });
+  }
+
+  private Applied apply(ApplierSession locked, List<LoggedEvent> events) {
+    var read = new ArrayList<EventAtBlock>();
+    var sources = new ArrayList<LoggedEvent>();
+    List<LoggedEvent> unseen = unseen(locked, events);
+    locked.stages().done("duplicates");
+    for (LoggedEvent event : unseen) {
+      try {
+        EventFacts facts = EventReader.read(event.bytes(), event.receivedAt(), memory);
+        read.add(new EventAtBlock(facts, event.block()));
+        sources.add(event);
+      } catch (UnreadableEventException e) {
+        refuse(locked, event, e.problem(), e.reason());
+      }
+    }
+    locked.stages().done("read");
+    if (read.isEmpty()) {
+      return new Applied(Set.of(), 0);
+    }
+    CatalogWriter.Changes changes = locked.catalog().write(read);
+    var recentRows = new ArrayList<RecentEventQueries.Applied>();
+    for (int i = 0; i < read.size(); i++) {
+      recentRows.add(recentRow(sources.get(i), read.get(i).event(), changes.words().get(i)));
+    }
+    locked.stores().recent().add(recentRows);
+    locked
+        .emitters()
+        .write(
+            read.stream().map(EventAtBlock::event).toList(),
+            sources.stream().map(LoggedEvent::receivedAt).toList());
+    locked.stages().done("records");
+    return new Applied(changes.refs(), read.size());
+  }
+
+  /** The events whose bytes were never applied before; of equal ones the first. */
+  private static List<LoggedEvent> unseen(ApplierSession locked, List<LoggedEvent> events) {
+    var byDigest = new LinkedHashMap<String, LoggedEvent>();
+    events.forEach(event -> byDigest.putIfAbsent(CanonicalJson.digest(event.bytes()), event));
+    if (byDigest.isEmpty()) {
+      return List.of();
+    }
+    Set<String> fresh =
+        new HashSet<>(
+            locked
+                .stores()
+                .blocks()
+                .addSeen(
+                    Columns.digests(byDigest.keySet()),
+                    Columns.longs(byDigest.values(), LoggedEvent::block),
+                    Columns.of(byDigest.values(), LoggedEvent::position, Integer[]::new)));
+    return byDigest.entrySet().stream()
+        .filter(entry -> fresh.contains(entry.getKey()))
+        .map(Map.Entry::getValue)
+        .toList();
+  }
+
+  private static RecentEventQueries.Applied recentRow(
+      LoggedEvent event, EventFacts facts, Set<String> words) {
+    String about = facts.job() != null ? facts.job().reference() : facts.dataset().reference();
+    String type = StoredText.clean(facts.type());
+    return new RecentEventQueries.Applied(
+        event.block(),
+        event.position(),
+        event.receivedAt(),
+        StoredTime.clamped(facts.at().at()),
+        facts.at().farFuture() ? type + " (far future)" : type,
+        about,
+        StoredText.clean(facts.emitter().producer()),
+        words.stream().map(StoredText::clean).toList());
+  }
+
+  /** Keeps an event as refused. Its bytes may come again, when they can be read. */
+  private void refuse(ApplierSession locked, LoggedEvent event, String problem, String reason) {
+    String digest = CanonicalJson.digest(event.bytes());
+    recent.forget(digest);
+    locked.stores().blocks().forgetSeen(Columns.bytes(digest));
+    locked
+        .stores()
+        .refusals()
+        .add(
+            event.block(),
+            event.receivedAt(),
+            List.of(new RefusalQueries.Refusal(event.position(), problem, reason)));
+  }
+
+  /** Numbers the change without gaps and marks the blocks, both in the batch's transaction. */
+  private void number(ApplierSession locked, List<Long> blocks, Set<String> changed) {
+    Instant now = clock.instant();
+    HeadQueries head = locked.stores().head();
+    if (!changed.isEmpty()) {
+      head.next();
+    }
+    long number = head.number();
+    if (!changed.isEmpty()) {
+      head.addChange(number, now, changed.toArray(String[]::new));
+    }
+    if (!blocks.isEmpty()) {
+      locked.stores().blocks().markApplied(now, number, blocks.toArray(Long[]::new));
+    }
+    locked.stages().done("number");
+  }
+}

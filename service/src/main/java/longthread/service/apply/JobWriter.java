@@ -1,0 +1,439 @@
+package longthread.service.apply;
+
+import com.github.benmanes.caffeine.cache.Cache;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.IdentityHashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.SortedSet;
+import java.util.TreeSet;
+import java.util.UUID;
+import longthread.core.asset.DatasetName;
+import longthread.core.history.JobHistory;
+import longthread.core.history.JobLineage;
+import longthread.core.history.JobLineage.HeldLink;
+import longthread.core.history.JobLineage.Version;
+import longthread.core.history.JobRun;
+import longthread.core.lineage.LineageText;
+import longthread.core.lineage.ReportedLineage;
+import longthread.core.lineage.ResolvedLineage;
+import longthread.service.storage.Columns;
+import longthread.service.storage.StoredText;
+import longthread.service.storage.Stores;
+import longthread.service.storage.facts.NameQueries;
+import longthread.service.storage.facts.RunFactQueries;
+import longthread.service.storage.facts.RunKey;
+import longthread.service.storage.facts.Subject;
+import longthread.service.storage.facts.SubjectKind;
+import longthread.service.storage.runs.RunQueries;
+import org.jspecify.annotations.Nullable;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * Computes job versions and links with their validity from runs and declarations.
+ *
+ * <p>The runs and links of the jobs touched lately are kept in memory, so a batch asks only for
+ * those of jobs that come back after a while, and writes only what differs. Links that were seen
+ * last together share a span: another run of the same sort moves one row.
+ */
+final class JobWriter {
+  private static final long MAX_HISTORIES_WEIGHT = 1_500_000; // runs and links
+  private static final long MAX_LINEAGES_WEIGHT = 1_000_000; // links
+
+  /**
+   * What became of the owners of a batch.
+   *
+   * @param relinked those whose links or column map changed
+   * @param newVersions the versions that jobs got, by job
+   * @param onlyInputs the dataset that a run of the batch reads, of those runs that read one
+   */
+  record Changes(
+      Set<Subject> relinked,
+      Map<Subject, Version> newVersions,
+      Map<RunKey, DatasetName> onlyInputs) {}
+
+  /** A set of lineages, one object for each, and their union once it is made. */
+  private static final class LineageSet {
+    private final SortedSet<String> digests;
+    private @Nullable ResolvedLineage resolved;
+
+    LineageSet(SortedSet<String> digests) {
+      this.digests = digests;
+    }
+
+    int weight() {
+      ResolvedLineage made = resolved;
+      return 1 + digests.size() + (made == null ? 0 : made.links().size());
+    }
+  }
+
+  /** What a run reported together with what its SQL says, and what that was worked out from. */
+  private record Whole(
+      ResolvedLineage resolved,
+      RunSql.Text text,
+      ResolvedLineage reported,
+      Instant start,
+      int state) {}
+
+  /** A run as it stands; changed in place, since nearly every event of a run changes something. */
+  private static final class Run {
+    private final UUID id;
+    private RunWriter.@Nullable Outline outline; // null while only far-future events are known
+    private @Nullable String sql; // the digest of the facet that holds it
+    private @Nullable LineageSet lineages;
+    private @Nullable Whole whole; // with what its SQL says, as of some state of the schemas
+
+    Run(UUID id) {
+      this.id = id;
+    }
+
+    boolean isWhole(RunSql.Text text, int state) {
+      return whole != null
+          && outline != null
+          && whole.state() == state
+          && whole.text().equals(text)
+          && whole.reported() == resolved()
+          && whole.start().equals(outline.start());
+    }
+
+    ResolvedLineage resolved() {
+      return lineages == null ? ResolvedLineage.NONE : Objects.requireNonNull(lineages.resolved);
+    }
+
+    JobRun asOf(RunWriter.Outline now, boolean streaming, ResolvedLineage whole) {
+      boolean settled = now.completed() || (streaming && now.reported());
+      return new JobRun(id, now.start(), now.code(), settled, whole);
+    }
+  }
+
+  /** The runs of one job, and what was written of it. */
+  private static final class History {
+    private final Map<UUID, Run> runs = new LinkedHashMap<>();
+    private Map<String, RunSql.Text> texts = Map.of(); // by fingerprint, of its runs as they stand
+    private JobHistory.@Nullable Declared declared;
+    private LinkWriter.@Nullable Held held; // null: unknown, so all is written anew
+    private int weight = 1;
+
+    Run run(UUID id) {
+      return runs.computeIfAbsent(id, Run::new);
+    }
+  }
+
+  private final Stores stores;
+  private final NameIds ids;
+  private final CurrentFacets current;
+  private final RunSql sql;
+  private final Cache<Subject, History> histories =
+      WeightedCache.of(MAX_HISTORIES_WEIGHT, history -> history.weight);
+  private final Cache<SortedSet<String>, LineageSet> sets =
+      WeightedCache.of(MAX_LINEAGES_WEIGHT, LineageSet::weight);
+
+  JobWriter(Stores stores, NameIds ids, CurrentFacets current, RunSql sql) {
+    this.stores = stores;
+    this.ids = ids;
+    this.current = current;
+    this.sql = sql;
+  }
+
+  void forget() {
+    histories.invalidateAll();
+    sets.invalidateAll();
+  }
+
+  /**
+   * Brings owners up to date.
+   *
+   * @param owners the jobs that ran or were declared, and the datasets that declare lineage
+   * @param runs the runs of this batch as they were just written
+   * @param reported what lineages the events of this batch reported of which run
+   * @param texts the digests of the SQL facets of those runs that reported one
+   * @param declaring those of the owners that declared something in this batch
+   */
+  Changes write(
+      Collection<Subject> owners,
+      Map<RunKey, RunWriter.Outline> runs,
+      Map<RunKey, String> texts,
+      Map<RunKey, Map<String, ReportedLineage>> reported,
+      Set<Subject> declaring) {
+    Map<Subject, History> all = load(owners, declaring);
+    runs.forEach(
+        (key, outline) -> {
+          Run run = all.get(Subject.job(key.job())).run(key.run());
+          run.outline = outline;
+          run.sql = texts.get(key);
+        });
+    var known = new HashMap<String, ReportedLineage>();
+    reported.forEach(
+        (key, lineages) -> {
+          known.putAll(lineages);
+          Run run = all.get(Subject.job(key.job())).run(key.run());
+          if (run.lineages == null || !run.lineages.digests.containsAll(lineages.keySet())) {
+            var grown = new TreeSet<>(lineages.keySet());
+            if (run.lineages != null) {
+              grown.addAll(run.lineages.digests);
+            }
+            run.lineages = set(grown);
+          }
+        });
+    resolveLineages(all, known);
+    var onlyInputs = new HashMap<RunKey, DatasetName>();
+    for (RunKey key : runs.keySet()) {
+      var inputs = all.get(Subject.job(key.job())).run(key.run()).resolved().lineage().inputs();
+      if (inputs.size() == 1) {
+        onlyInputs.put(key, inputs.first());
+      }
+    }
+    return writeAll(all, onlyInputs);
+  }
+
+  private LineageSet set(SortedSet<String> digests) {
+    LineageSet known = sets.getIfPresent(digests);
+    if (known == null) {
+      known = new LineageSet(digests);
+      sets.put(digests, known);
+    }
+    return known;
+  }
+
+  private Map<Subject, History> load(Collection<Subject> owners, Set<Subject> declaring) {
+    var all = new LinkedHashMap<Subject, History>();
+    var missing = new ArrayList<Long>();
+    var undeclared = new HashSet<>(declaring);
+    for (Subject owner : owners) {
+      History known = histories.getIfPresent(owner);
+      all.put(owner, known == null ? new History() : known);
+      if (known == null) {
+        undeclared.add(owner);
+      }
+      if (known == null && owner.isJob()) {
+        missing.add(owner.id());
+      }
+    }
+    if (!missing.isEmpty()) {
+      readRuns(all, missing.toArray(Long[]::new));
+    }
+    declared(all, undeclared);
+    return all;
+  }
+
+  private void readRuns(Map<Subject, History> all, Long[] jobs) {
+    for (RunQueries.Outline row : stores.runs().outlines(jobs)) {
+      all.get(Subject.job(row.job())).run(row.run()).outline =
+          new RunWriter.Outline(
+              Instant.ofEpochSecond(row.startS(), row.startN()),
+              row.code(),
+              row.state().equals("completed"),
+              row.reportedRunning());
+    }
+    for (RunFactQueries.LineagesOfRun row : stores.runFacts().lineages(jobs)) {
+      all.get(Subject.job(row.job())).run(row.run()).lineages =
+          set(new TreeSet<>(List.of(row.digests())));
+    }
+    for (RunFactQueries.SqlOfRun row : stores.runFacts().sql(jobs)) {
+      all.get(Subject.job(row.job())).run(row.run()).sql = row.digest();
+    }
+  }
+
+  /** Reads the newest declaration of these owners. */
+  private void declared(Map<Subject, History> all, Set<Subject> owners) {
+    for (SubjectKind kind : SubjectKind.values()) {
+      Long[] ids =
+          owners.stream()
+              .filter(owner -> owner.kind() == kind)
+              .map(Subject::id)
+              .toArray(Long[]::new);
+      if (ids.length == 0) {
+        continue;
+      }
+      for (RunFactQueries.Declared row : stores.runFacts().declared(kind.code(), ids)) {
+        all.get(new Subject(kind, row.owner())).declared =
+            new JobHistory.Declared(
+                Instant.ofEpochSecond(row.atS(), row.atN()),
+                LineageText.read(StoredText.text(row.body())));
+      }
+    }
+  }
+
+  /** Makes the union of each set of lineages, once: nearly all runs of a job share one. */
+  private void resolveLineages(Map<Subject, History> all, Map<String, ReportedLineage> known) {
+    var bare = Collections.newSetFromMap(new IdentityHashMap<LineageSet, Boolean>());
+    var missing = new TreeSet<String>();
+    for (History history : all.values()) {
+      for (Run run : history.runs.values()) {
+        if (run.lineages != null && run.lineages.resolved == null && bare.add(run.lineages)) {
+          run.lineages.digests.stream().filter(d -> !known.containsKey(d)).forEach(missing::add);
+        }
+      }
+    }
+    if (!missing.isEmpty()) {
+      for (RunFactQueries.Body row : stores.runFacts().lineageBodies(Columns.digests(missing))) {
+        known.put(row.digest(), LineageText.read(StoredText.text(row.body())));
+      }
+    }
+    for (LineageSet set : bare) {
+      set.resolved =
+          ResolvedLineage.of(ReportedLineage.union(set.digests.stream().map(known::get).toList()));
+      sets.put(set.digests, set); // it weighs more now
+    }
+  }
+
+  private Changes writeAll(Map<Subject, History> all, Map<RunKey, DatasetName> onlyInputs) {
+    Map<Subject, Map<String, JsonNode>> facets = current.of(List.copyOf(all.keySet()));
+    Map<Subject, View> views = views(all, facets);
+    readTexts(all.values());
+    prepareSql(all.values(), views.values());
+    var lineages = new LinkedHashMap<Subject, JobLineage>();
+    var names = new HashSet<DatasetName>();
+    all.forEach(
+        (owner, history) -> {
+          boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get("jobType"));
+          JobLineage lineage =
+              JobHistory.of(
+                  runs(owner, history, streaming), declared(owner, history, views.get(owner)));
+          lineages.put(owner, lineage);
+          for (HeldLink held : lineage.links()) {
+            names.add(held.link().from().dataset());
+            names.add(held.link().to().dataset());
+          }
+        });
+    ids.internDatasets(names);
+    var rows = new LinkWriter(ids);
+    lineages.forEach(
+        (owner, lineage) -> {
+          History history = all.get(owner);
+          history.held = rows.add(owner, history.held, lineage);
+          history.weight = 1 + history.runs.size() + lineage.links().size();
+        });
+    rows.write(stores);
+    all.forEach(histories::put);
+    return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
+  }
+
+  /** Of the texts with one fingerprint one stands for all: which, depends on the runs alone. */
+  private void readTexts(Collection<History> histories) {
+    var digests = new HashSet<String>();
+    for (History history : histories) {
+      history.runs.values().stream()
+          .map(run -> run.sql)
+          .filter(d -> d != null)
+          .forEach(digests::add);
+    }
+    Map<String, RunSql.Text> texts = sql.texts(digests);
+    for (History history : histories) {
+      history.texts = new HashMap<>();
+      for (Run run : history.runs.values()) {
+        RunSql.Text text = texts.get(run.sql);
+        if (text != null && run.outline != null && run.outline.code() != null) {
+          history.texts.merge(run.outline.code(), text, RunSql.Text::or);
+        }
+      }
+    }
+  }
+
+  /** A dataset's own query, and what it declares besides. */
+  private record View(RunSql.Text text, Instant at, ResolvedLineage reported) {}
+
+  private Map<Subject, View> views(
+      Map<Subject, History> all, Map<Subject, Map<String, JsonNode>> facets) {
+    var texts = new LinkedHashMap<Subject, RunSql.Text>();
+    for (Subject owner : all.keySet()) {
+      JsonNode facet = owner.isJob() ? null : facets.getOrDefault(owner, Map.of()).get(RunSql.VIEW);
+      RunSql.Text text = RunSql.Text.of(facet, ""); // the facet that stands is the only one
+      if (text != null) {
+        texts.put(owner, text);
+      }
+    }
+    var views = new LinkedHashMap<Subject, View>();
+    if (texts.isEmpty()) {
+      return views;
+    }
+    var names = new HashMap<Long, DatasetName>();
+    Long[] ids = texts.keySet().stream().map(Subject::id).toArray(Long[]::new);
+    for (NameQueries.Named row : stores.names().datasetsById(ids)) {
+      names.put(row.id(), DatasetName.parse(row.ref()));
+    }
+    var winners = current.winners(texts.keySet());
+    texts.forEach(
+        (owner, text) -> {
+          JobHistory.Declared declared = all.get(owner).declared;
+          ReportedLineage own = ReportedLineage.EMPTY.writing(names.get(owner.id()));
+          ReportedLineage reported =
+              declared == null
+                  ? own
+                  : ReportedLineage.union(List.of(own, declared.resolved().lineage()));
+          Instant at = winners.get(owner).get(RunSql.VIEW).at();
+          views.put(owner, new View(text, at, ResolvedLineage.of(reported)));
+        });
+    return views;
+  }
+
+  private JobHistory.@Nullable Declared declared(
+      Subject owner, History history, @Nullable View view) {
+    return view == null
+        ? history.declared
+        : new JobHistory.Declared(
+            view.at(), sql.resolve(owner, view.text(), view.at(), view.reported()));
+  }
+
+  private void prepareSql(Collection<History> histories, Collection<View> views) {
+    var asked = new HashMap<RunSql.Text, Set<ResolvedLineage>>();
+    for (View view : views) {
+      asked
+          .computeIfAbsent(view.text(), k -> Collections.newSetFromMap(new IdentityHashMap<>()))
+          .add(view.reported());
+    }
+    for (History history : histories) {
+      if (history.texts.isEmpty()) {
+        continue;
+      }
+      for (Run run : history.runs.values()) {
+        RunSql.Text text = run.outline == null ? null : history.texts.get(run.outline.code());
+        if (text != null && !run.isWhole(text, sql.state())) {
+          asked
+              .computeIfAbsent(text, k -> Collections.newSetFromMap(new IdentityHashMap<>()))
+              .add(run.resolved());
+        }
+      }
+    }
+    if (!asked.isEmpty()) {
+      sql.prepare(asked);
+    }
+  }
+
+  private List<JobRun> runs(Subject owner, History history, boolean streaming) {
+    var runs = new ArrayList<JobRun>(history.runs.size());
+    for (Run run : history.runs.values()) {
+      if (run.outline != null) {
+        RunSql.Text text = history.texts.get(run.outline.code());
+        ResolvedLineage whole =
+            text == null ? run.resolved() : whole(owner, run, run.outline, text);
+        runs.add(run.asOf(run.outline, streaming, whole));
+      }
+    }
+    return runs;
+  }
+
+  private ResolvedLineage whole(
+      Subject owner, Run run, RunWriter.Outline outline, RunSql.Text text) {
+    Whole known = run.whole;
+    if (known == null || !run.isWhole(text, sql.state())) {
+      ResolvedLineage resolved = sql.resolve(owner, text, outline.start(), run.resolved());
+      known = new Whole(resolved, text, run.resolved(), outline.start(), sql.state());
+      run.whole = known;
+    }
+    return known.resolved();
+  }
+
+  private static boolean isStreaming(@Nullable JsonNode type) {
+    return type != null
+        && "STREAMING".equalsIgnoreCase(type.path("processingType").stringValue(""));
+  }
+}

@@ -1,0 +1,241 @@
+package longthread.service.apply;
+
+import com.github.benmanes.caffeine.cache.Cache;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
+import longthread.core.asset.DatasetName;
+import longthread.core.lineage.ReportedLineage;
+import longthread.core.lineage.ResolvedLineage;
+import longthread.core.sql.Derivation;
+import longthread.core.sql.Derivation.Derived;
+import longthread.core.sql.KnownColumn;
+import longthread.core.sql.SqlReader;
+import longthread.service.storage.facts.FacetQueries;
+import longthread.service.storage.facts.Subject;
+import org.jspecify.annotations.Nullable;
+import tools.jackson.databind.JsonNode;
+
+/**
+ * Adds to what runs reported what their SQL says. The text is read with the schemas of the moment
+ * the run started, else the earliest known later; so it comes out the same whatever came first, and
+ * is read again only when a schema comes to be known or changes.
+ */
+final class RunSql {
+  /** The facet by which a dataset reports the query that it is a view of. */
+  static final String VIEW = "longthread_view";
+
+  private static final long MAX_LINKS = 1_000_000;
+  private static final int MAX_TEXTS = 20_000;
+
+  /**
+   * A text that a job ran.
+   *
+   * @param dialect as the emitter names it; null if it does not
+   * @param digest of the facet that holds it
+   */
+  record Text(String query, @Nullable String dialect, String digest) {
+    /** The text in a facet; null if it holds none. */
+    static @Nullable Text of(@Nullable JsonNode facet, String digest) {
+      if (facet == null || !facet.path("query").isString()) {
+        return null;
+      }
+      return new Text(
+          facet.path("query").stringValue(), facet.path("dialect").stringValue(null), digest);
+    }
+
+    /**
+     * Of texts with one fingerprint, the one that stands for all: the same one in whatever order
+     * they came.
+     */
+    Text or(Text other) {
+      return digest.compareTo(other.digest) <= 0 ? this : other;
+    }
+  }
+
+  private record Asked(Text text, String statedHash) {}
+
+  private record Answer(Asked asked, List<String> schemas) {}
+
+  private final SqlReader reader;
+  private final FacetQueries stored;
+  private final NameIds ids;
+  private final CurrentFacets current;
+  private final SchemaHistory schemas;
+
+  /**
+   * The datasets whose schemas matter for a text: those the run named, and those it names itself.
+   */
+  private final Cache<Asked, Set<DatasetName>> involved = WeightedCache.of(MAX_TEXTS, any -> 1);
+
+  /** The owners of a text for which the time ran out: it is tried again when there is time. */
+  private final Set<Subject> pending = new HashSet<>();
+
+  private final Set<Asked> late = new HashSet<>(); // not to be tried again just now
+
+  private int state;
+
+  private final Cache<Answer, ResolvedLineage> answers =
+      WeightedCache.of(MAX_LINKS, resolved -> 1 + resolved.links().size());
+
+  RunSql(SqlReader reader, FacetQueries stored, NameIds ids, CurrentFacets current) {
+    this.reader = reader;
+    this.stored = stored;
+    this.ids = ids;
+    this.current = current;
+    this.schemas = new SchemaHistory(stored, current);
+  }
+
+  /** A number that grows when an answer may be another one than before. */
+  int state() {
+    return state;
+  }
+
+  void forget() {
+    state++;
+    schemas.forget();
+    answers.invalidateAll();
+    involved.invalidateAll();
+  }
+
+  /** The texts in these facets, by digest; without those that hold none. */
+  Map<String, Text> texts(Set<String> digests) {
+    var texts = new HashMap<String, Text>();
+    current
+        .values(digests)
+        .forEach(
+            (digest, value) -> {
+              Text text = Text.of(value, digest);
+              if (text != null) {
+                texts.put(digest, text);
+              }
+            });
+    return texts;
+  }
+
+  /** The jobs and views whose SQL touches datasets of which another schema was reported. */
+  Set<Subject> touching(Collection<Long> datasets) {
+    if (datasets.isEmpty()) {
+      return Set.of();
+    }
+    state++;
+    schemas.forget(datasets);
+    return stored.sqlOwnersTouching(datasets.toArray(Long[]::new), VIEW).stream()
+        .map(FacetQueries.Stored::subject)
+        .collect(Collectors.toSet());
+  }
+
+  /** The owners whose SQL waits for another try; they are forgotten here by that. */
+  List<Subject> takePending() {
+    var owners = List.copyOf(pending);
+    pending.clear();
+    late.clear();
+    state++;
+    return owners;
+  }
+
+  /** All jobs that ran SQL, and all views. */
+  List<Subject> all() {
+    return stored.sqlOwners(VIEW).stream().map(FacetQueries.Stored::subject).toList();
+  }
+
+  /**
+   * Prepares for runs: reads the schemas of all datasets that matter for them, at once.
+   *
+   * @param asked texts with what the runs of each reported
+   */
+  void prepare(Map<Text, Set<ResolvedLineage>> asked) {
+    var datasets = new TreeSet<DatasetName>();
+    asked.forEach(
+        (text, lineages) -> lineages.forEach(resolved -> datasets.addAll(of(text, resolved))));
+    ids.internDatasets(datasets);
+    schemas.load(datasets.stream().map(ids::id).toList());
+  }
+
+  private Set<DatasetName> of(Text text, ResolvedLineage reported) {
+    var asked = new Asked(text, reported.hash());
+    Set<DatasetName> known = involved.getIfPresent(asked);
+    if (known == null && late.contains(asked)) {
+      return named(reported.lineage());
+    }
+    if (known == null) {
+      known = named(reported.lineage());
+      Derived first =
+          Derivation.of(reader, text.query(), text.dialect(), reported.lineage(), any -> List.of());
+      known.addAll(first.lineage().inputs());
+      known.addAll(first.lineage().outputs());
+      if (first.pending()) {
+        late.add(asked);
+        return known;
+      }
+      involved.put(asked, known);
+    }
+    return known;
+  }
+
+  private static Set<DatasetName> named(ReportedLineage lineage) {
+    var names = new TreeSet<>(lineage.inputs());
+    names.addAll(lineage.outputs());
+    return names;
+  }
+
+  /**
+   * What a run reported together with what its SQL says; one object for equal answers. If the time
+   * runs out for the text, its links wait for another try, so that they never depend on how busy
+   * the machine is.
+   *
+   * @param reported as the run's events state it
+   */
+  ResolvedLineage resolve(Subject owner, Text text, Instant start, ResolvedLineage reported) {
+    Set<DatasetName> datasets = of(text, reported);
+    var digests = new ArrayList<String>();
+    for (DatasetName dataset : datasets) {
+      digests.add(Objects.requireNonNullElse(schemas.at(ids.id(dataset), start), ""));
+    }
+    var asked = new Asked(text, reported.hash());
+    var answer = new Answer(asked, digests);
+    ResolvedLineage resolved = answers.getIfPresent(answer);
+    if (resolved == null && late.contains(asked)) {
+      pending.add(owner);
+      return reported;
+    }
+    if (resolved == null) {
+      Derived derived = derive(text, reported.lineage(), List.copyOf(datasets), digests);
+      if (derived.pending()) {
+        late.add(asked);
+        pending.add(owner);
+        return reported;
+      }
+      resolved = reported.with(derived.lineage(), derived.constants());
+      answers.put(answer, resolved);
+    }
+    return resolved;
+  }
+
+  private Derived derive(
+      Text text, ReportedLineage reported, List<DatasetName> datasets, List<String> digests) {
+    var wanted = new HashSet<>(digests);
+    wanted.remove("");
+    Map<String, JsonNode> values = current.values(wanted);
+    var columns = new HashMap<DatasetName, List<KnownColumn>>();
+    for (int i = 0; i < datasets.size(); i++) {
+      JsonNode schema = values.get(digests.get(i));
+      columns.put(datasets.get(i), schema == null ? List.of() : SchemaColumns.of(schema));
+    }
+    return Derivation.of(
+        reader,
+        text.query(),
+        text.dialect(),
+        reported,
+        name -> columns.getOrDefault(name, List.of()),
+        datasets);
+  }
+}

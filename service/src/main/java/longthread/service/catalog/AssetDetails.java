@@ -1,0 +1,409 @@
+package longthread.service.catalog;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.TreeMap;
+import longthread.core.asset.Card;
+import longthread.core.asset.Owner;
+import longthread.core.asset.Reference;
+import longthread.core.graph.Direction;
+import longthread.core.graph.GraphLink;
+import longthread.core.graph.LineageGraph;
+import longthread.core.graph.Walk;
+import longthread.core.lineage.Flow;
+import longthread.service.job.JobParts;
+import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
+import longthread.service.live.GraphFollower;
+import longthread.service.live.References;
+import longthread.service.runs.RunReader;
+import longthread.service.runs.Writers;
+import longthread.service.storage.StoredText;
+import longthread.service.storage.facts.FacetQueries;
+import longthread.service.storage.facts.RunFactQueries;
+import longthread.service.storage.graph.AssetLinkQueries;
+import longthread.service.storage.runs.JobVersionQueries;
+import longthread.service.storage.runs.RunSearch;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Service;
+import org.springframework.transaction.annotation.Transactional;
+
+/** One asset, whole: what its page shows. */
+@Service
+class AssetDetails {
+  private static final int MAX_NEIGHBOURS = 200;
+  private static final int NEWEST_RUNS = 30;
+  private static final int MAX_CHECKS = 500;
+  private static final int SHORT_HASH = 12;
+  private static final int MAX_PARTS = 100; // GET /api/v1/parts has all of them
+
+  /** Where a column comes from in one step. */
+  record Source(String ref, String flow, boolean masking, String by) {}
+
+  record ColumnDetail(
+      String name,
+      String ref,
+      @Nullable String type,
+      @Nullable String description,
+      List<String> labels,
+      boolean listed,
+      List<Source> sources,
+      List<ConstantBranches.ConstantBranch> constants,
+      int feeds) {}
+
+  /** An asset one step away. */
+  record Neighbour(
+      String ref, String name, String kind, String system, @Nullable String by, boolean holds) {}
+
+  /** How fresh the data is: the newest run that wrote it, and the newest attempt. */
+  record Freshness(
+      @Nullable Instant written,
+      @Nullable String run,
+      @Nullable Instant tried,
+      @Nullable String state,
+      @Nullable String triedBy) {}
+
+  /**
+   * Why the links into the asset are believed, by kind of evidence.
+   *
+   * @param confirmed how many of the observed ones the job's SQL tells of too
+   */
+  record Evidence(
+      int observed,
+      int confirmed,
+      int derived,
+      int declared,
+      @Nullable Instant firstSeen,
+      @Nullable Instant lastSeen) {}
+
+  /** A version of a job; {@code changes} says what is different from the one before. */
+  record Version(
+      int number, String hash, Instant firstRun, Instant lastRun, List<String> changes) {}
+
+  record FacetValue(String part, String key, Instant at, Object value) {}
+
+  record AssetDetail(
+      String ref,
+      String kind,
+      String name,
+      @Nullable String title,
+      String system,
+      List<String> container,
+      @Nullable String description,
+      @Nullable String url,
+      List<Owner> owners,
+      List<String> labels,
+      boolean described,
+      boolean retired,
+      List<String> parts,
+      List<ColumnDetail> columns,
+      Freshness freshness,
+      List<RunReader.CheckRow> checks,
+      List<Object> notices,
+      Evidence evidence,
+      List<Neighbour> upstream,
+      List<Neighbour> downstream,
+      List<RunReader.RunRow> runs,
+      Card.@Nullable Code code,
+      List<Version> versions,
+      List<FacetValue> facets,
+      List<Card.Detail> details,
+      List<Tied> ties,
+      List<Card.Former> formerly,
+      int partCount,
+      boolean folded,
+      @Nullable String gap) {}
+
+  /**
+   * A job that runs before or after this one, by control flow or by data without a dataset.
+   *
+   * @param ownReport whether this job reported it; else the other one did
+   */
+  record Tied(
+      String ref,
+      String name,
+      boolean before,
+      boolean data,
+      @Nullable String rule,
+      boolean ownReport) {}
+
+  private final References references;
+  private final Catalog catalog;
+  private final GraphFollower follower;
+  private final RunReader runs;
+  private final JobParts jobParts;
+  private final ConstantBranches constantBranches;
+  private final Writers writers;
+  private final AssetLinkQueries links;
+  private final JobVersionQueries versions;
+  private final FacetQueries facets;
+  private final RunFactQueries runFacts;
+
+  AssetDetails(
+      References references,
+      Catalog catalog,
+      GraphFollower follower,
+      RunReader runs,
+      JobParts jobParts,
+      ConstantBranches constantBranches,
+      Writers writers,
+      AssetLinkQueries links,
+      JobVersionQueries versions,
+      FacetQueries facets,
+      RunFactQueries runFacts) {
+    this.references = references;
+    this.catalog = catalog;
+    this.follower = follower;
+    this.runs = runs;
+    this.jobParts = jobParts;
+    this.constantBranches = constantBranches;
+    this.writers = writers;
+    this.links = links;
+    this.versions = versions;
+    this.facets = facets;
+    this.runFacts = runFacts;
+  }
+
+  /** The asset that a reference names. */
+  @Transactional(readOnly = true)
+  public AssetDetail of(String ref) {
+    Asset asset = references.resolve(ref).asset();
+    boolean job = asset.isJob();
+    LineageGraph graph = follower.graph();
+    Card card = asset.card();
+    List<RunReader.RunRow> newest = newestRuns(asset);
+    return new AssetDetail(
+        asset.ref(),
+        card.kind().word(),
+        card.name(),
+        card.title(),
+        asset.system(),
+        card.container(),
+        card.description(),
+        card.url(),
+        card.owners(),
+        asset.labels(),
+        card.described(),
+        card.retired(),
+        asset.parts().subList(0, Math.min(MAX_PARTS, asset.parts().size())),
+        job ? List.of() : columns(graph, asset),
+        freshness(newest),
+        latestChecks(asset),
+        List.of(),
+        evidence(asset),
+        job ? partNeighbours(asset, true) : neighbours(graph, asset, Direction.UPSTREAM),
+        job ? partNeighbours(asset, false) : neighbours(graph, asset, Direction.DOWNSTREAM),
+        newest,
+        card.code(),
+        job ? versions(asset) : List.of(),
+        facets(asset),
+        card.details(),
+        job ? ties(asset) : List.of(),
+        card.formerly(),
+        catalog.partCount(asset),
+        asset.parts().stream().anyMatch(part -> catalog.foldedPart(part).isPresent()),
+        job ? gap(asset) : null);
+  }
+
+  private List<RunReader.RunRow> newestRuns(Asset asset) {
+    return asset.isJob()
+        ? runs.runs(RunSearch.Filter.ofJob(asset.ref()), NEWEST_RUNS)
+        : writers.of(asset);
+  }
+
+  private List<ColumnDetail> columns(LineageGraph graph, Asset asset) {
+    var listed = new LinkedHashMap<String, Card.Column>();
+    asset.card().columns().forEach(column -> listed.put(column.path(), column));
+    var columns = new ArrayList<ColumnDetail>();
+    int ordinal = graph.asset(asset.ref()).orElse(-1);
+    var constants = constantBranches.of(List.of(asset));
+    for (String path : references.columns(asset)) {
+      Card.Column column = listed.get(path);
+      var sources = new ArrayList<Source>();
+      int[] feeds = {0};
+      if (ordinal >= 0) {
+        graph
+            .node(ordinal, path)
+            .ifPresent(
+                node -> {
+                  for (GraphLink link : graph.links(node, Direction.UPSTREAM)) {
+                    if (link.flow() != Flow.ROWS_TO_VALUE || Walk.countsRows(graph, node)) {
+                      sources.add(
+                          new Source(
+                              graph.reference(link.from()),
+                              link.flow().name(),
+                              link.masking(),
+                              graph.owner(link.owner())));
+                    }
+                  }
+                  feeds[0] = graph.links(node, Direction.DOWNSTREAM).size();
+                });
+      }
+      columns.add(
+          new ColumnDetail(
+              path,
+              asset.ref() + "#" + path,
+              column == null ? null : column.type(),
+              column == null ? null : column.description(),
+              column == null ? List.of() : column.tags().stream().map(Card.Tag::word).toList(),
+              column != null,
+              sources,
+              constants.getOrDefault(asset.ref() + "#" + path, List.of()),
+              feeds[0]));
+    }
+    return columns;
+  }
+
+  private static Freshness freshness(List<RunReader.RunRow> newest) {
+    RunReader.RunRow done = Writers.freshest(newest);
+    RunReader.RunRow tried = newest.isEmpty() ? null : newest.get(0);
+    return new Freshness(
+        done == null ? null : done.end(),
+        done == null ? null : done.ref(),
+        tried == null ? null : tried.start(),
+        tried == null ? null : tried.state(),
+        tried == null ? null : tried.job());
+  }
+
+  private List<RunReader.CheckRow> latestChecks(Asset asset) {
+    var latest = new LinkedHashMap<String, RunReader.CheckRow>();
+    boolean job = asset.isJob();
+    for (RunReader.CheckRow check :
+        job
+            ? runs.checksOf(asset.ref(), MAX_CHECKS)
+            : runs.checks(asset.parts(), null, MAX_CHECKS)) {
+      latest.putIfAbsent(check.name() + "\n" + check.column() + "\n" + check.dataset(), check);
+    }
+    return List.copyOf(latest.values());
+  }
+
+  private Evidence evidence(Asset asset) {
+    AssetLinkQueries.EvidenceCounts counts = links.evidence(asset.parts().toArray(String[]::new));
+    return new Evidence(
+        (int) counts.observed(),
+        (int) counts.confirmed(),
+        (int) counts.derived(),
+        (int) counts.declared(),
+        counts.firstSeen(),
+        counts.lastSeen());
+  }
+
+  private List<Neighbour> neighbours(LineageGraph graph, Asset asset, Direction direction) {
+    int ordinal = graph.asset(asset.ref()).orElse(-1);
+    if (ordinal < 0) {
+      return List.of();
+    }
+    var found = new TreeMap<String, Neighbour>();
+    graph.forEachLink(
+        graph.rowsOf(ordinal),
+        direction,
+        (end, flow, masking, owner) -> {
+          if (graph.isRows(end) && found.size() < MAX_NEIGHBOURS) {
+            String by = graph.owner(owner);
+            String ref = graph.assetReference(graph.assetOf(end));
+            found.putIfAbsent(
+                ref, neighbour(ref, Reference.isJob(by) ? by : null, flow == Flow.HOLDS));
+          }
+        });
+    return List.copyOf(found.values());
+  }
+
+  private List<Neighbour> partNeighbours(Asset job, boolean inputs) {
+    JobParts.Parts parts = jobParts.of(job.ref());
+    return (inputs ? parts.inputs() : parts.outputs())
+        .stream().map(ref -> neighbour(ref, null, false)).toList();
+  }
+
+  private Neighbour neighbour(String ref, @Nullable String by, boolean holds) {
+    Asset asset = catalog.asset(ref).orElse(null);
+    return new Neighbour(
+        ref,
+        asset == null ? ref : asset.shown(),
+        asset == null ? "dataset" : asset.kind().word(),
+        catalog.systemOf(ref),
+        by,
+        holds);
+  }
+
+  private List<Tied> ties(Asset job) {
+    var ties = new ArrayList<Tied>();
+    for (Card.Tie tie : job.card().ties()) {
+      ties.add(new Tied(tie.ref(), shown(tie.ref()), tie.before(), tie.data(), tie.rule(), true));
+    }
+    for (String other : catalog.tiedBy(job.ref())) {
+      catalog
+          .asset(other)
+          .ifPresent(
+              asset ->
+                  asset.card().ties().stream()
+                      .filter(tie -> tie.ref().equals(job.ref()))
+                      .filter(
+                          tie ->
+                              ties.stream()
+                                  .noneMatch(
+                                      known ->
+                                          known.ref().equals(other)
+                                              && known.before() != tie.before()))
+                      .forEach(
+                          tie ->
+                              ties.add(
+                                  new Tied(
+                                      other,
+                                      asset.shown(),
+                                      !tie.before(),
+                                      tie.data(),
+                                      tie.rule(),
+                                      false))));
+    }
+    return ties;
+  }
+
+  private String shown(String ref) {
+    return catalog.asset(ref).map(Asset::shown).orElse(ref);
+  }
+
+  /** What the emitter of a job's newest run with a gap could not read, in words. */
+  private @Nullable String gap(Asset job) {
+    return runFacts
+        .newestGap(job.ref())
+        .map(StoredText::json)
+        .map(
+            error -> {
+              String first = error.path("errors").path(0).path("errorMessage").stringValue("");
+              return "lineage is incomplete: the emitter could not read "
+                  + error.path("failedTasks").asString("some")
+                  + " of "
+                  + error.path("totalTasks").asString("its")
+                  + " statements"
+                  + (first.isEmpty() ? "" : "; " + first);
+            })
+        .orElse(null);
+  }
+
+  private List<Version> versions(Asset job) {
+    return versions.of(job.ref()).stream()
+        .map(
+            row ->
+                new Version(
+                    row.number(),
+                    row.hash().substring(0, Math.min(SHORT_HASH, row.hash().length())),
+                    row.firstRun(),
+                    row.lastRun(),
+                    List.of(row.changes())))
+        .toList();
+  }
+
+  private List<FacetValue> facets(Asset asset) {
+    return facets.currentOf(asset.parts().toArray(String[]::new)).stream()
+        .map(
+            row ->
+                new FacetValue(
+                    row.ref(),
+                    row.key(),
+                    Instant.ofEpochSecond(row.atS(), row.atN()),
+                    StoredText.json(row.body())))
+        .toList();
+  }
+}

@@ -1,0 +1,65 @@
+package longthread.service.intake;
+
+import jakarta.servlet.http.HttpServletRequest;
+import java.io.ByteArrayOutputStream;
+import java.io.EOFException;
+import java.io.IOException;
+import java.io.InputStream;
+import java.util.Locale;
+import java.util.zip.GZIPInputStream;
+import java.util.zip.ZipException;
+import longthread.service.web.ProblemException;
+import org.springframework.http.HttpHeaders;
+import org.springframework.http.HttpStatus;
+
+/** The bytes of a post, unpacked and bounded. */
+final class IntakeBody {
+  private static final int PIECE_BYTES = 16_384;
+
+  private IntakeBody() {}
+
+  /**
+   * Reads a body to its end.
+   *
+   * @param most how many bytes it may have, unpacked
+   * @throws ProblemException if it is larger, empty, or packed in a way that is not known
+   */
+  static byte[] read(HttpServletRequest request, long most) throws IOException {
+    try (InputStream in =
+        isGzip(request)
+            ? new GZIPInputStream(request.getInputStream())
+            : request.getInputStream()) {
+      var out = new ByteArrayOutputStream();
+      byte[] piece = new byte[PIECE_BYTES];
+      for (int n = in.read(piece); n >= 0; n = in.read(piece)) {
+        out.write(piece, 0, n);
+        if (out.size() > most) {
+          throw new ProblemException(
+              HttpStatus.CONTENT_TOO_LARGE,
+              "too-large",
+              "The body is too large",
+              "the body has more than " + most + " bytes; send less at once, or smaller facets");
+        }
+      }
+      if (out.size() == 0) {
+        throw ProblemException.badRequest("empty-body", "the body is empty; send an event as JSON");
+      }
+      return out.toByteArray();
+    } catch (ZipException | EOFException e) {
+      throw ProblemException.badRequest(
+          "bad-gzip", "the body is said to be gzip but does not unpack; send it whole");
+    }
+  }
+
+  private static boolean isGzip(HttpServletRequest request) {
+    String encoding = request.getHeader(HttpHeaders.CONTENT_ENCODING);
+    if (encoding == null || encoding.equalsIgnoreCase("identity")) {
+      return false;
+    }
+    if (encoding.toLowerCase(Locale.ROOT).contains("gzip")) {
+      return true;
+    }
+    throw ProblemException.badRequest(
+        "unknown-encoding", "Content-Encoding " + encoding + " is not known; send gzip or none");
+  }
+}

@@ -1,0 +1,49 @@
+package longthread.service.job;
+
+import longthread.service.live.Asset;
+import longthread.service.live.References;
+import longthread.service.web.ProblemException;
+import org.springframework.core.io.ClassPathResource;
+import org.springframework.core.io.Resource;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** One job from the inside over HTTP. */
+@RestController
+class JobController {
+  private final References references;
+  private final JobDetails details;
+  private final JobStepsReader steps;
+
+  JobController(References references, JobDetails details, JobStepsReader steps) {
+    this.references = references;
+    this.details = details;
+    this.steps = steps;
+  }
+
+  @GetMapping("/api/v1/job")
+  JobDetails.JobDetail job(@RequestParam String ref) {
+    return details.of(jobNamed(ref));
+  }
+
+  @GetMapping("/api/v1/job/steps")
+  JobStepsReader.JobSteps steps(@RequestParam String ref) {
+    return steps.of(jobNamed(ref));
+  }
+
+  /** The JSON Schema of the facet by which jobs report their inner steps. */
+  @GetMapping(value = "/api/v1/schemas/steps.json", produces = "application/schema+json")
+  Resource schema() {
+    return new ClassPathResource("schemas/steps.json");
+  }
+
+  private Asset jobNamed(String ref) {
+    Asset asset = references.resolve(ref).asset();
+    if (!asset.isJob()) {
+      throw ProblemException.badRequest(
+          "not-a-job", asset.ref() + " is a " + asset.kind().word() + "; this call takes a job");
+    }
+    return asset;
+  }
+}

@@ -1,0 +1,155 @@
+package longthread.service.live;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Objects;
+import java.util.TreeSet;
+import java.util.function.Function;
+import longthread.core.asset.Card;
+import longthread.core.asset.DatasetName;
+import longthread.core.asset.Kind;
+import longthread.core.asset.Reference;
+import longthread.core.event.CardReader;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * An asset as people see it: the cards of all its parts resolved together.
+ *
+ * @param ref the reference of the leading part
+ * @param parts the references of all parts, the leading one first
+ */
+public record Asset(String ref, List<String> parts, Card card, String system) {
+  static Asset of(String lead, Collection<Card> cards, Function<Card, String> systemOf) {
+    Card first =
+        cards.stream()
+            .filter(card -> card.ref().equals(lead))
+            .findFirst()
+            .orElseGet(() -> whole(lead, cards.iterator().next()));
+    var parts = new ArrayList<String>(List.of(lead));
+    cards.stream().map(Card::ref).filter(ref -> !ref.equals(lead)).sorted().forEach(parts::add);
+    if (cards.size() == 1 && cards.contains(first)) {
+      return new Asset(lead, parts, first, systemOf.apply(first));
+    }
+    var ordered = new ArrayList<Card>(List.of(first));
+    cards.stream()
+        .filter(card -> card != first)
+        .sorted((a, b) -> a.ref().compareTo(b.ref()))
+        .forEach(ordered::add);
+    var columns = new LinkedHashMap<String, Card.Column>();
+    ordered.forEach(card -> card.columns().forEach(c -> columns.merge(c.path(), c, Asset::fuller)));
+    Kind kind =
+        ordered.stream()
+            .filter(card -> card.described() && card.kind() != Kind.DATASET)
+            .map(Card::kind)
+            .findFirst()
+            .orElse(first.kind());
+    var merged =
+        new Card(
+            lead,
+            kind,
+            first.name(),
+            firstOf(ordered, Card::title),
+            firstOf(ordered, Card::system),
+            first.container(),
+            firstOf(ordered, Card::description),
+            firstOf(ordered, Card::url),
+            ordered.stream().flatMap(c -> c.owners().stream()).distinct().toList(),
+            ordered.stream().flatMap(c -> c.tags().stream()).distinct().toList(),
+            List.copyOf(columns.values()),
+            List.of(),
+            ordered.stream().anyMatch(Card::described),
+            ordered.stream().allMatch(Card::retired),
+            firstOf(ordered, Card::code),
+            ordered.stream().flatMap(c -> c.details().stream()).filter(distinctName()).toList(),
+            List.of(),
+            null,
+            ordered.stream().flatMap(c -> c.formerly().stream()).distinct().toList());
+    return new Asset(lead, parts, merged, systemOf.apply(merged));
+  }
+
+  /** The card of a whole that no event named, only its parts: it has their kind. */
+  private static Card whole(String lead, Card part) {
+    DatasetName name = DatasetName.parse(lead);
+    Card bare = CardReader.dataset(name, Map.of(), false, true);
+    return new Card(
+        lead,
+        part.kind(),
+        bare.name(),
+        null,
+        null,
+        bare.container(),
+        null,
+        null,
+        List.of(),
+        List.of(),
+        List.of(),
+        List.of(),
+        false,
+        true,
+        null,
+        List.of(),
+        List.of(),
+        null,
+        List.of());
+  }
+
+  private static java.util.function.Predicate<Card.Detail> distinctName() {
+    var seen = new java.util.HashSet<String>();
+    return detail -> seen.add(detail.name());
+  }
+
+  private static Card.Column fuller(Card.Column a, Card.Column b) {
+    var tags = new ArrayList<>(a.tags());
+    b.tags().stream().filter(tag -> !tags.contains(tag)).forEach(tags::add);
+    return new Card.Column(
+        a.path(),
+        a.type() == null ? b.type() : a.type(),
+        a.description() == null ? b.description() : a.description(),
+        tags);
+  }
+
+  private static <T> @Nullable T firstOf(List<Card> cards, Function<Card, @Nullable T> part) {
+    return cards.stream().map(part).filter(Objects::nonNull).findFirst().orElse(null);
+  }
+
+  /** The paths of columns in whose names dots stand, by the text that an emitter would write. */
+  Map<String, String> dottedNames() {
+    var names = new java.util.HashMap<String, String>();
+    for (Card.Column column : card.columns()) {
+      if (column.path().contains("%2E")) {
+        names.put(column.path().replace("%2E", "."), column.path());
+      }
+    }
+    card.columns().forEach(column -> names.remove(column.path()));
+    return names;
+  }
+
+  /** Whether it is a job or a pipeline, not data. */
+  public boolean isJob() {
+    return Reference.isJob(ref);
+  }
+
+  /** What people call it. */
+  public String shown() {
+    return card.shown();
+  }
+
+  public Kind kind() {
+    return card.kind();
+  }
+
+  /** The words of all tags on it and on its columns. */
+  public List<String> labels() {
+    var words = new TreeSet<String>();
+    card.tags().forEach(tag -> words.add(tag.word()));
+    card.columns().forEach(column -> column.tags().forEach(tag -> words.add(tag.word())));
+    return List.copyOf(words);
+  }
+
+  public List<String> ownerNames() {
+    return card.owners().stream().map(owner -> owner.name()).distinct().toList();
+  }
+}

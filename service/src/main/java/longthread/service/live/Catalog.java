@@ -1,0 +1,101 @@
+package longthread.service.live;
+
+import java.util.Collection;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import longthread.core.asset.Card;
+import longthread.core.asset.FoldingRules;
+import org.springframework.beans.factory.annotation.Value;
+import org.springframework.stereotype.Component;
+
+/**
+ * All assets in memory, as queries see them. One thread changes it, when it follows the log; any
+ * number read it meanwhile. When everything is loaded anew, queries see the old until the new is
+ * whole.
+ */
+@Component
+public class Catalog {
+  private final FoldingRules folding;
+  private volatile CatalogIndex index;
+
+  Catalog(
+      @Value("${longthread.fold.rules:}") String ownRules,
+      @Value("${longthread.fold.off:}") List<String> rulesOff) {
+    folding =
+        FoldingRules.of(
+            ownRules.lines().map(String::strip).filter(rule -> !rule.isEmpty()).toList(), rulesOff);
+    index = new CatalogIndex(folding);
+  }
+
+  /** The rules by which names fold into one. */
+  public FoldingRules folding() {
+    return folding;
+  }
+
+  /** Puts other cards in the place of all. */
+  public void replaceAll(Collection<Card> cards) {
+    var fresh = new CatalogIndex(folding);
+    fresh.put(cards);
+    index = fresh;
+  }
+
+  /**
+   * Takes in new or changed cards.
+   *
+   * @return whether names that were known before were joined or parted, so that links must be
+   *     resolved anew
+   */
+  public boolean put(Collection<Card> changed) {
+    return index.put(changed);
+  }
+
+  /** A column's path as the asset's schema has it; see {@link CatalogIndex#columnOf}. */
+  public String columnOf(String lead, String path) {
+    return index.columnOf(lead, path);
+  }
+
+  /** The jobs that say they come before or after a job. */
+  public Set<String> tiedBy(String job) {
+    return index.tiedBy(job);
+  }
+
+  /** What is known of one name, before names are merged; empty for a name that no event used. */
+  public Optional<Card> card(String ref) {
+    return index.card(ref);
+  }
+
+  /** How many names that events used an asset is made of. */
+  public int partCount(Asset asset) {
+    return index.partCount(asset);
+  }
+
+  /** Whether what a reference names is a part of an asset under another name. */
+  public Optional<FoldingRules.Folded> foldedPart(String ref) {
+    return index.foldedPart(ref);
+  }
+
+  /** The reference of the asset that a dataset or job reference belongs to. */
+  public String leadOf(String ref) {
+    return index.leadOf(ref);
+  }
+
+  /** The asset that leads under this reference, or whose part has it. */
+  public Optional<Asset> asset(String ref) {
+    return index.asset(ref);
+  }
+
+  public Collection<Asset> all() {
+    return index.all();
+  }
+
+  /** The name a namespace's systems go by. */
+  public String systemOf(String ref) {
+    return index.systemOf(ref);
+  }
+
+  /** The assets that a short form may mean; see {@link CatalogIndex#candidates}. */
+  Set<String> candidates(String text) {
+    return index.candidates(text);
+  }
+}

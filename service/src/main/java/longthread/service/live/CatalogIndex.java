@@ -1,0 +1,296 @@
+package longthread.service.live;
+
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.concurrent.ConcurrentHashMap;
+import longthread.core.asset.AssetGrouping;
+import longthread.core.asset.Card;
+import longthread.core.asset.DatasetName;
+import longthread.core.asset.FoldingRules;
+import longthread.core.asset.Reference;
+import org.jspecify.annotations.Nullable;
+
+/** Names grouped into assets, and assets by all their names. Filled by one thread, read by many. */
+final class CatalogIndex {
+  private final Map<String, Card> cards = new ConcurrentHashMap<>();
+  private final Map<String, Asset> assets = new ConcurrentHashMap<>(); // by lead
+  private final Map<String, String> leads = new ConcurrentHashMap<>(); // by part
+  private final Map<String, String> systems = new ConcurrentHashMap<>(); // by namespace
+  private final Map<String, Set<String>> byLastWord = new ConcurrentHashMap<>(); // leads
+  private final Map<String, Set<String>> tiedBy = new ConcurrentHashMap<>(); // jobs, by job
+  private final Map<String, Map<String, String>> dottedNames = new ConcurrentHashMap<>(); // by lead
+  private final FoldingRules folding;
+  private final AssetGrouping grouping;
+
+  CatalogIndex(FoldingRules folding) {
+    this.folding = folding;
+    grouping = new AssetGrouping(folding);
+  }
+
+  /**
+   * Takes in new or changed cards.
+   *
+   * @return whether names that were known before were joined or parted, so that links must be
+   *     resolved anew
+   */
+  synchronized boolean put(Collection<Card> changed) {
+    Set<String> touched = new LinkedHashSet<>();
+    for (Card card : changed) {
+      Card before = cards.put(card.ref(), card);
+      touched.add(card.ref());
+      if (card.system() != null) {
+        // Several names for one namespace: the least, so that the order of arrival plays no part.
+        systems.merge(card.namespace(), card.system(), (a, b) -> a.compareTo(b) <= 0 ? a : b);
+      }
+      if (!Reference.isJob(card.ref())) {
+        DatasetName name = DatasetName.parse(card.ref());
+        List<AssetGrouping.Symlink> links = links(card);
+        boolean sameLinks = before != null && links.equals(links(before));
+        if (!sameLinks) {
+          grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
+          if (grouping.setSymlinks(name, links)) {
+            grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
+          }
+        }
+      } else if (before == null || !before.ties().equals(card.ties())) {
+        if (before != null) {
+          before.ties().forEach(tie -> tiedBy.getOrDefault(tie.ref(), Set.of()).remove(card.ref()));
+        }
+        card.ties()
+            .forEach(
+                tie ->
+                    tiedBy
+                        .computeIfAbsent(tie.ref(), k -> ConcurrentHashMap.newKeySet())
+                        .add(card.ref()));
+      }
+    }
+    boolean regrouped = false;
+    var done = new HashSet<String>();
+    var left = new HashSet<String>();
+    for (String ref : touched) {
+      if (Reference.isJob(ref)) {
+        store(ref, List.of(Objects.requireNonNull(cards.get(ref))));
+      } else if (cards.containsKey(ref)) {
+        String lead = grouping.leadOf(DatasetName.parse(ref)).reference();
+        String before = leads.get(ref);
+        regrouped |= before != null && !before.equals(lead);
+        if (done.add(lead)) {
+          regrouped |= compose(ref, lead, left);
+        }
+      }
+    }
+    for (String lead : left) {
+      boolean empty =
+          grouping.partsOf(DatasetName.parse(lead)).stream()
+              .noneMatch(part -> lead.equals(leads.get(part.reference())));
+      if (empty || !grouping.leadOf(DatasetName.parse(lead)).reference().equals(lead)) {
+        assets.remove(lead);
+      }
+    }
+    return regrouped;
+  }
+
+  /** The names that a card says are the same thing: symbolic links, and what it is called now. */
+  private static List<AssetGrouping.Symlink> links(Card card) {
+    var links = new ArrayList<AssetGrouping.Symlink>();
+    card.symlinks()
+        .forEach(
+            link ->
+                links.add(new AssetGrouping.Symlink(DatasetName.parse(link.ref()), link.table())));
+    if (card.renamedTo() != null) {
+      links.add(new AssetGrouping.Symlink(DatasetName.parse(card.renamedTo()), true));
+    }
+    return links;
+  }
+
+  /**
+   * A column's path as the asset's schema has it. Emitters write paths with dots, and a dot may as
+   * well stand inside a name: where the schema has such a name and not the path, that is meant.
+   */
+  String columnOf(String lead, String path) {
+    if (path.indexOf('.') < 0) {
+      return path;
+    }
+    return dottedNames.getOrDefault(lead, Map.of()).getOrDefault(path, path);
+  }
+
+  /** The jobs that say they come before or after a job. */
+  Set<String> tiedBy(String job) {
+    return tiedBy.getOrDefault(job, Set.of());
+  }
+
+  /** What is known of one name, before names are merged; empty for a name that no event used. */
+  Optional<Card> card(String ref) {
+    return Optional.ofNullable(cards.get(ref));
+  }
+
+  /** How many names that events used an asset is made of. */
+  int partCount(Asset asset) {
+    return (int) asset.parts().stream().filter(cards::containsKey).count();
+  }
+
+  /** Whether what a reference names is a part of an asset under another name. */
+  Optional<FoldingRules.Folded> foldedPart(String ref) {
+    return Reference.isJob(ref) ? Optional.empty() : folding.fold(DatasetName.parse(ref));
+  }
+
+  /** Lays the parts of an asset together; returns whether any of them was another's before. */
+  private boolean compose(String ref, String lead, Set<String> left) {
+    var parts = new ArrayList<Card>();
+    for (DatasetName part : grouping.partsOf(DatasetName.parse(ref))) {
+      Card card = cards.get(part.reference());
+      if (card != null) {
+        parts.add(card);
+      }
+    }
+    boolean moved = false;
+    for (Card part : parts) {
+      String before = leads.put(part.ref(), lead);
+      if (before != null && !before.equals(lead)) {
+        left.add(before);
+        moved = true;
+      }
+    }
+    store(lead, parts);
+    return moved;
+  }
+
+  private void store(String lead, List<Card> parts) {
+    leads.put(lead, lead);
+    Asset asset = Asset.of(lead, parts, this::systemOf);
+    assets.put(lead, asset);
+    Map<String, String> dotted = asset.dottedNames();
+    if (!dotted.isEmpty() || dottedNames.containsKey(lead)) {
+      dottedNames.put(lead, dotted);
+    }
+    for (String part : asset.parts()) {
+      byLastWord.computeIfAbsent(lastWord(part), k -> ConcurrentHashMap.newKeySet()).add(lead);
+    }
+    stem(lead)
+        .ifPresent(
+            stem ->
+                byLastWord
+                    .computeIfAbsent(lastWord(stem), k -> ConcurrentHashMap.newKeySet())
+                    .add(lead));
+    if (asset.card().title() != null) {
+      byLastWord
+          .computeIfAbsent(lastWord(asset.shown()), k -> ConcurrentHashMap.newKeySet())
+          .add(lead);
+    }
+  }
+
+  private String systemOf(Card card) {
+    String namespace = card.namespace();
+    return card.system() != null ? card.system() : systems.getOrDefault(namespace, namespace);
+  }
+
+  /** The reference of the asset that a dataset or job reference belongs to. */
+  String leadOf(String ref) {
+    return leads.getOrDefault(ref, ref);
+  }
+
+  /** The asset that leads under this reference, or whose part has it. */
+  Optional<Asset> asset(String ref) {
+    return Optional.ofNullable(assets.get(leadOf(ref)));
+  }
+
+  Collection<Asset> all() {
+    return assets.values();
+  }
+
+  /** The name a namespace's systems go by. */
+  String systemOf(String ref) {
+    return asset(ref).map(Asset::system).orElseGet(() -> Card.namespaceOf(ref));
+  }
+
+  /**
+   * The assets that a short form may mean: exact references first, then endings, then titles; live
+   * ones before retired ones.
+   *
+   * @param text a reference or an ending of one at {@code .} or {@code /}, or a title
+   */
+  Set<String> candidates(String text) {
+    Asset exact = exact(text);
+    if (exact != null) {
+      return Set.of(exact.ref());
+    }
+    for (boolean caseMatters : new boolean[] {true, false}) {
+      var found = new TreeSet<String>();
+      for (String lead : byLastWord.getOrDefault(lastWord(text), Set.of())) {
+        Asset asset = assets.get(lead);
+        if (asset != null && endsWith(asset, text, caseMatters)) {
+          found.add(lead);
+        }
+      }
+      if (found.size() > 1) {
+        var live = new TreeSet<>(found);
+        live.removeIf(ref -> Objects.requireNonNull(assets.get(ref)).card().retired());
+        found = live.isEmpty() ? found : live;
+      }
+      if (!found.isEmpty()) {
+        return found;
+      }
+    }
+    return Set.of();
+  }
+
+  private @Nullable Asset exact(String text) {
+    String lead = leads.get(text);
+    return lead == null ? null : assets.get(lead);
+  }
+
+  private static boolean endsWith(Asset asset, String text, boolean caseMatters) {
+    var names = new ArrayList<>(asset.parts());
+    names.add(asset.shown());
+    stem(asset.ref()).ifPresent(names::add);
+    String wanted = caseMatters ? text : text.toLowerCase(Locale.ROOT);
+    for (String name : names) {
+      String spelled = caseMatters ? name : name.toLowerCase(Locale.ROOT);
+      if (spelled.endsWith(wanted)) {
+        int at = spelled.length() - wanted.length();
+        if (at == 0 || "./@ ".indexOf(spelled.charAt(at - 1)) >= 0) {
+          return true;
+        }
+        boolean wholeJob = wanted.startsWith("@") && spelled.startsWith("@");
+        if (wholeJob) {
+          return true;
+        }
+      } else if (wanted.startsWith("@") && spelled.startsWith("@")) {
+        String task = wanted.substring(1);
+        int at = spelled.length() - task.length();
+        if (spelled.endsWith(task) && at > 0 && "./@".indexOf(spelled.charAt(at - 1)) >= 0) {
+          return true;
+        }
+      }
+    }
+    return false;
+  }
+
+  /** The name of a dated whole as people say it: without the date, and what follows it. */
+  private static Optional<String> stem(String lead) {
+    int date = lead.lastIndexOf("{date}");
+    int name = lead.lastIndexOf('/') + 1;
+    if (date <= name) {
+      return Optional.empty();
+    }
+    int end = "-_.".indexOf(lead.charAt(date - 1)) >= 0 ? date - 1 : date;
+    return end > name ? Optional.of(lead.substring(0, end)) : Optional.empty();
+  }
+
+  private static String lastWord(String ref) {
+    String lower = ref.toLowerCase(Locale.ROOT);
+    int cut =
+        Math.max(lower.lastIndexOf('.'), Math.max(lower.lastIndexOf('/'), lower.lastIndexOf('@')));
+    cut = Math.max(cut, lower.lastIndexOf(' '));
+    return lower.substring(cut + 1);
+  }
+}

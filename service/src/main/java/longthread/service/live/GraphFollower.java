@@ -1,0 +1,233 @@
+package longthread.service.live;
+
+import jakarta.annotation.PostConstruct;
+import java.time.Clock;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import longthread.core.asset.Card;
+import longthread.core.asset.Reference;
+import longthread.core.graph.GraphStore;
+import longthread.core.graph.GraphStore.NamedLink;
+import longthread.core.graph.LineageGraph;
+import longthread.core.lineage.Flow;
+import longthread.service.storage.StoredText;
+import longthread.service.storage.catalog.CardQueries;
+import longthread.service.storage.facts.RenameQueries;
+import longthread.service.storage.graph.HeadQueries;
+import longthread.service.storage.graph.LinkQueries;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.stereotype.Component;
+
+/**
+ * Keeps the graph and the catalog in memory up with the numbered changes in the database, whichever
+ * replica applied them. Readers never wait for it.
+ */
+@Component
+public class GraphFollower {
+  private static final Logger LOG = LoggerFactory.getLogger(GraphFollower.class);
+  private static final int MAX_CHANGES = 200;
+  private static final int MAX_CHAIN = 20; // of renames
+
+  private final HeadQueries head;
+  private final CardQueries cards;
+  private final LinkQueries links;
+  private final RenameQueries renames;
+  private final Catalog catalog;
+  private final ColumnMaps columnMaps;
+  private final Clock clock;
+  private volatile Map<String, List<NewName>> newNames = Map.of();
+  private volatile GraphStore store = new GraphStore();
+  private volatile long number;
+  private volatile Instant followedAt = Instant.EPOCH;
+
+  GraphFollower(
+      HeadQueries head,
+      CardQueries cards,
+      LinkQueries links,
+      RenameQueries renames,
+      Catalog catalog,
+      ColumnMaps columnMaps,
+      Clock clock) {
+    this.head = head;
+    this.cards = cards;
+    this.links = links;
+    this.renames = renames;
+    this.catalog = catalog;
+    this.columnMaps = columnMaps;
+    this.clock = clock;
+  }
+
+  /** The graph as it stands. */
+  public LineageGraph graph() {
+    return store.current();
+  }
+
+  /** The number of the newest change that queries see. */
+  public long number() {
+    return number;
+  }
+
+  /** When the database was last asked for changes. */
+  public Instant followedAt() {
+    return followedAt;
+  }
+
+  @PostConstruct
+  synchronized void load() {
+    long newest = head.number();
+    readRenames();
+    var all = new ArrayList<Card>();
+    cards.forEach(card -> all.add(StoredText.card(card.body())));
+    catalog.replaceAll(all);
+    loadAllLinks();
+    number = newest;
+    followedAt = clock.instant();
+    LOG.info(
+        "graph loaded: {} assets, {} links, change {}",
+        graph().assetCount(),
+        graph().linkCount(),
+        number);
+  }
+
+  private void loadAllLinks() {
+    var fresh = new GraphStore();
+    for (Asset asset : catalog.all()) {
+      if (!asset.isJob()) {
+        fresh.describe(
+            asset.ref(), asset.card().columns().stream().map(Card.Column::path).toList());
+      }
+    }
+    var byOwner = new HashMap<String, List<NamedLink>>();
+    links.forEachCurrent(link -> add(link, byOwner));
+    fresh.replaceAll(byOwner);
+    columnMaps.reload();
+    store = fresh;
+  }
+
+  /** Takes in the changes of other replicas; those of this one are followed at once. */
+  @Scheduled(fixedDelay = 200)
+  void poll() {
+    try {
+      follow();
+    } catch (RuntimeException e) {
+      LOG.warn("changes cannot be followed now: {}", e.getMessage());
+    }
+  }
+
+  /** Takes in all changes that were committed before the call. */
+  public synchronized void follow() {
+    long newest = head.number();
+    followedAt = clock.instant();
+    if (newest == number) {
+      return;
+    }
+    if (newest < number || newest - number > MAX_CHANGES) {
+      load();
+      return;
+    }
+    List<HeadQueries.Change> changes = head.changes(number, newest);
+    if (changes.size() < newest - number) {
+      load(); // the tail was pruned
+      return;
+    }
+    var refs = new TreeSet<String>();
+    changes.forEach(change -> refs.addAll(Arrays.asList(change.refs())));
+    update(refs);
+    number = newest;
+  }
+
+  private void update(Set<String> refs) {
+    String[] names = refs.toArray(String[]::new);
+    List<Card> changed =
+        cards.cards(names).stream().map(card -> StoredText.card(card.body())).toList();
+    boolean regrouped = catalog.put(changed);
+    if (changed.stream().anyMatch(card -> card.renamedTo() != null || !card.formerly().isEmpty())) {
+      regrouped |= readRenames();
+    }
+    if (regrouped) {
+      loadAllLinks();
+      return;
+    }
+    for (Card card : changed) {
+      if (!Reference.isJob(card.ref())) {
+        store.describe(
+            catalog.leadOf(card.ref()), card.columns().stream().map(Card.Column::path).toList());
+      }
+    }
+    var byOwner = new HashMap<String, List<NamedLink>>();
+    links.currentOf(names).forEach(link -> add(link, byOwner));
+    for (String ref : refs) {
+      if (store.current().ownerOrdinal(ref).isPresent()) {
+        byOwner.putIfAbsent(ref, List.of());
+      }
+    }
+    columnMaps.reload(names);
+    store.replaceAll(byOwner);
+  }
+
+  /** The graph as it stood at a moment, with all knowledge of today. */
+  public LineageGraph graphAt(Instant at) {
+    var byOwner = new HashMap<String, List<NamedLink>>();
+    links.at(at).forEach(link -> add(link, byOwner));
+    var past = new GraphStore();
+    past.replaceAll(byOwner);
+    return past.current();
+  }
+
+  private void add(LinkQueries.Named link, Map<String, List<NamedLink>> byOwner) {
+    String from = catalog.leadOf(nameSince(link.from(), link.lastSeen()));
+    String to = catalog.leadOf(nameSince(link.to(), link.lastSeen()));
+    byOwner
+        .computeIfAbsent(link.owner(), k -> new ArrayList<>())
+        .add(
+            new NamedLink(
+                from,
+                catalog.columnOf(from, link.fromColumn()),
+                to,
+                catalog.columnOf(to, link.toColumn()),
+                Flow.valueOf(link.flow()),
+                link.masking()));
+  }
+
+  /** What was under a name before it was given up is seen under the name it got. */
+  private String nameSince(String ref, Instant lastSeen) {
+    String name = ref;
+    for (int hop = 0; hop < MAX_CHAIN; hop++) {
+      String next = null;
+      for (NewName to : newNames.getOrDefault(name, List.of())) {
+        if (lastSeen.isBefore(to.at())) {
+          next = to.ref();
+          break;
+        }
+      }
+      if (next == null) {
+        return name;
+      }
+      name = next;
+    }
+    return name;
+  }
+
+  private record NewName(Instant at, String ref) {}
+
+  /** Reads all renames; returns whether there are others than before. */
+  private boolean readRenames() {
+    var names = new HashMap<String, List<NewName>>();
+    for (RenameQueries.NewName row : renames.all()) {
+      names
+          .computeIfAbsent(row.from(), k -> new ArrayList<>())
+          .add(new NewName(Instant.ofEpochSecond(row.atS(), row.atN()), row.to()));
+    }
+    boolean changed = !names.equals(newNames);
+    newNames = names;
+    return changed;
+  }
+}

@@ -1,0 +1,15 @@
+package longthread.service.storage.access;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+
+/** One row: a person who signs in to the console. */
+@Entity
+@Table(schema = "public", name = "account")
+class Account {
+  @Id String name;
+  String displayName;
+  String passwordHash;
+  String role;
+}

@@ -1,0 +1,19 @@
+package longthread.service.storage.graph;
+
+import jakarta.persistence.Entity;
+import jakarta.persistence.Id;
+import jakarta.persistence.Table;
+import java.util.UUID;
+import org.jspecify.annotations.Nullable;
+
+/** One row: the state of the graph; there is one row, and whoever changes the catalog locks it. */
+@Entity
+@Table(schema = "public", name = "graph_head")
+class GraphHead {
+  @Id boolean single;
+  UUID epoch; // new after a rebuild
+  long number; // of the newest change
+  long term;
+  @Nullable UUID applier; // who applied last
+  int sqlRules; // the version of the SQL reader behind the links
+}

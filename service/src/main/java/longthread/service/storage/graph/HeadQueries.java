@@ -1,0 +1,64 @@
+package longthread.service.storage.graph;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.StatelessSession;
+import org.hibernate.annotations.processing.HQL;
+import org.hibernate.annotations.processing.SQL;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Repository;
+import org.springframework.transaction.annotation.Transactional;
+
+/** The state of the graph and its numbered changes. */
+@Repository
+@Transactional
+public interface HeadQueries {
+  /** A numbered change and the references whose cards or links it changed. */
+  record Change(long number, String[] refs) {}
+
+  StatelessSession session();
+
+  /** Takes an advisory lock of the connection, if nobody holds it. */
+  @SQL("select pg_try_advisory_lock(:key)")
+  boolean tryLock(long key);
+
+  @HQL("select h.number from GraphHead h")
+  long number();
+
+  /** Locks the head until the transaction ends; returns the number of the newest change. */
+  @SQL("select number from graph_head for update")
+  long lock();
+
+  /** Who applied last; null after a rebuild. */
+  @HQL("select h.applier from GraphHead h")
+  @Nullable UUID applier();
+
+  /** Makes another the one who applies. */
+  @HQL("update GraphHead h set h.applier = :applier, h.term = h.term + 1")
+  int takeOver(UUID applier);
+
+  /** Gives the next change its number. */
+  @HQL("update GraphHead h set h.number = h.number + 1")
+  int next();
+
+  /** Begins a new epoch, as after a rebuild: whoever follows loads everything anew. */
+  @SQL("update graph_head set number = number + 1000, epoch = gen_random_uuid(), applier = null")
+  int beginEpoch();
+
+  @SQL("insert into graph_change (number, made_at, refs) values (:number, :at, :refs)")
+  int addChange(long number, Instant at, String[] refs);
+
+  @HQL("select c.number, c.refs from GraphChange c where c.number > :after and c.number <= :until")
+  List<Change> changes(long after, long until);
+
+  @HQL("delete from GraphChange c where c.madeAt < :before")
+  int deleteChangesBefore(Instant before);
+
+  /** The version of the SQL reader behind the links. */
+  @HQL("select h.sqlRules from GraphHead h")
+  int sqlReaderVersion();
+
+  @HQL("update GraphHead h set h.sqlRules = :version")
+  int setSqlReaderVersion(int version);
+}

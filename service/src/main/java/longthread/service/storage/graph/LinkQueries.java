@@ -1,0 +1,277 @@
+package longthread.service.storage.graph;
+
+import java.time.Instant;
+import java.util.Collection;
+import java.util.List;
+import java.util.function.Consumer;
+import longthread.service.storage.Columns;
+import longthread.service.storage.facts.Subject;
+import org.hibernate.StatelessSession;
+import org.hibernate.annotations.processing.HQL;
+import org.hibernate.annotations.processing.SQL;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Repository;
+import org.springframework.transaction.annotation.Transactional;
+
+/**
+ * Links with their validity and evidence, as the applier writes them and as the graph in memory
+ * loads them.
+ */
+@Repository
+@Transactional
+public interface LinkQueries {
+  /** A link of an owner as the applier writes it. */
+  record Row(
+      Subject owner,
+      int span,
+      long fromDataset,
+      String fromColumn,
+      long toDataset,
+      String toColumn,
+      String flow,
+      boolean masking,
+      Instant firstSeen) {}
+
+  /** What links of one owner that were seen last together have in common. */
+  record Span(
+      Subject owner,
+      int span,
+      String version,
+      Instant lastSeen,
+      @Nullable Instant until,
+      String evidence) {}
+
+  /** A span of an owner. */
+  record SpanKey(Subject owner, int span) {}
+
+  /** Which columns an owner reports the sources of, and its constants. */
+  record Map(
+      Subject owner,
+      List<String> described,
+      boolean gap,
+      List<String> constantColumns,
+      List<String> constantTexts) {}
+
+  /** A link by references. */
+  record Named(
+      String owner,
+      String from,
+      String fromColumn,
+      String to,
+      String toColumn,
+      String flow,
+      boolean masking,
+      Instant lastSeen) {}
+
+  /** Which columns an owner reports the sources of. */
+  record Described(String owner, String[] columns, boolean gap) {}
+
+  /** Why a link is believed. */
+  record Evidence(
+      String owner,
+      String from,
+      String fromColumn,
+      String to,
+      String toColumn,
+      String evidence,
+      @Nullable Integer version,
+      Instant firstSeen,
+      Instant lastSeen) {}
+
+  StatelessSession session();
+
+  // ------------------------------------------------------------------ writing
+
+  default void add(Collection<Row> links) {
+    if (!links.isEmpty()) {
+      insert(
+          Columns.of(links, row -> row.owner().kindCode(), Short[]::new),
+          Columns.longs(links, row -> row.owner().id()),
+          Columns.of(links, Row::span, Integer[]::new),
+          Columns.longs(links, Row::fromDataset),
+          Columns.texts(links, Row::fromColumn),
+          Columns.longs(links, Row::toDataset),
+          Columns.texts(links, Row::toColumn),
+          Columns.texts(links, Row::flow),
+          Columns.of(links, Row::masking, Boolean[]::new),
+          Columns.of(links, Row::firstSeen, Instant[]::new));
+    }
+  }
+
+  @SQL(
+      "insert into link_row (owner_kind, owner_id, span, from_dataset, from_column, to_dataset,"
+          + " to_column, flow, masking, first_seen) select * from unnest(:kinds, :owners, :spans,"
+          + " :fromDatasets, :fromColumns, :toDatasets, :toColumns, :flows, :masking, :firsts)")
+  int insert(
+      Short[] kinds,
+      Long[] owners,
+      Integer[] spans,
+      Long[] fromDatasets,
+      String[] fromColumns,
+      Long[] toDatasets,
+      String[] toColumns,
+      String[] flows,
+      Boolean[] masking,
+      Instant[] firsts);
+
+  default void putSpans(Collection<Span> spans) {
+    if (!spans.isEmpty()) {
+      upsertSpans(
+          Columns.of(spans, row -> row.owner().kindCode(), Short[]::new),
+          Columns.longs(spans, row -> row.owner().id()),
+          Columns.of(spans, Span::span, Integer[]::new),
+          Columns.texts(spans, Span::version),
+          Columns.of(spans, Span::lastSeen, Instant[]::new),
+          Columns.of(spans, Span::until, Instant[]::new),
+          Columns.texts(spans, Span::evidence));
+    }
+  }
+
+  @SQL(
+      "insert into link_span (owner_kind, owner_id, span, version, last_seen, until, evidence)"
+          + " select * from unnest(:kinds, :owners, :spans, :versions, :lasts, :untils, :evidence)"
+          + " on conflict (owner_kind, owner_id, span) do update"
+          + " set evidence = excluded.evidence, version = excluded.version,"
+          + " last_seen = excluded.last_seen, until = excluded.until")
+  int upsertSpans(
+      Short[] kinds,
+      Long[] owners,
+      Integer[] spans,
+      String[] versions,
+      Instant[] lasts,
+      Instant[] untils,
+      String[] evidence);
+
+  /** Removes all links and spans of owners. */
+  default void deleteOf(Collection<Subject> owners) {
+    if (!owners.isEmpty()) {
+      Short[] kinds = Columns.of(owners, Subject::kindCode, Short[]::new);
+      Long[] ids = Columns.longs(owners, Subject::id);
+      deleteLinks(kinds, ids);
+      deleteAllSpans(kinds, ids);
+    }
+  }
+
+  @SQL(
+      "delete from link_row where (owner_kind, owner_id) in (select * from unnest(:kinds, :owners))")
+  int deleteLinks(Short[] kinds, Long[] owners);
+
+  @SQL(
+      "delete from link_span where (owner_kind, owner_id)"
+          + " in (select * from unnest(:kinds, :owners))")
+  int deleteAllSpans(Short[] kinds, Long[] owners);
+
+  /** Removes spans that no link belongs to any more. */
+  default void deleteSpans(Collection<SpanKey> spans) {
+    if (!spans.isEmpty()) {
+      deleteSpans(
+          Columns.of(spans, key -> key.owner().kindCode(), Short[]::new),
+          Columns.longs(spans, key -> key.owner().id()),
+          Columns.of(spans, SpanKey::span, Integer[]::new));
+    }
+  }
+
+  @SQL(
+      "delete from link_span where (owner_kind, owner_id, span)"
+          + " in (select * from unnest(:kinds, :owners, :spans))")
+  int deleteSpans(Short[] kinds, Long[] owners, Integer[] spans);
+
+  default void putMaps(Collection<Map> maps) {
+    if (!maps.isEmpty()) {
+      upsertMaps(
+          Columns.of(maps, row -> row.owner().kindCode(), Short[]::new),
+          Columns.longs(maps, row -> row.owner().id()),
+          Columns.texts(maps, row -> Columns.joined(row.described())),
+          Columns.of(maps, Map::gap, Boolean[]::new),
+          Columns.texts(maps, row -> Columns.joined(row.constantColumns())),
+          Columns.texts(maps, row -> Columns.joined(row.constantTexts())));
+    }
+  }
+
+  @SQL(
+      "insert into job_map (owner_kind, owner_id, described, gap, constant_columns, constant_texts)"
+          + " select m.kind, m.owner, string_to_array(m.described, chr(31)), m.gap,"
+          + " string_to_array(m.columns, chr(31)), string_to_array(m.texts, chr(31))"
+          + " from unnest(:kinds, :owners, :described, :gaps, :columns, :texts)"
+          + " as m (kind, owner, described, gap, columns, texts)"
+          + " on conflict (owner_kind, owner_id) do update"
+          + " set described = excluded.described, gap = excluded.gap,"
+          + " constant_columns = excluded.constant_columns,"
+          + " constant_texts = excluded.constant_texts")
+  int upsertMaps(
+      Short[] kinds,
+      Long[] owners,
+      String[] described,
+      Boolean[] gaps,
+      String[] columns,
+      String[] texts);
+
+  // ------------------------------------------------------------------ loading the graph
+
+  /** Hands all current links to a consumer, a thousand at a time. */
+  default void forEachCurrent(Consumer<Named> consumer) {
+    try (var links =
+        session().createNativeQuery(CURRENT, Named.class).setFetchSize(1_000).getResultStream()) {
+      links.forEach(consumer);
+    }
+  }
+
+  String CURRENT =
+      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.flow, l.masking, l.last_seen from link l"
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where l.until is null";
+
+  /** The current links that these jobs make or datasets declare. */
+  @SQL(
+      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.flow, l.masking, l.last_seen from link l"
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where l.until is null"
+          + " and ((l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:refs)))"
+          + " or (l.owner_kind = 1 and l.owner_id in (select id from dataset where ref ="
+          + " any(:refs))))")
+  List<Named> currentOf(String[] refs);
+
+  /** The links that held at a moment. */
+  @SQL(
+      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.flow, l.masking, l.last_seen from link l"
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id"
+          + " where l.first_seen <= :at and (l.until is null or l.until > :at)")
+  List<Named> at(Instant at);
+
+  @SQL(
+      "select coalesce(j.ref, d.ref) as owner, m.described, m.gap from job_map m"
+          + " left join job j on m.owner_kind = 2 and j.id = m.owner_id"
+          + " left join dataset d on m.owner_kind = 1 and d.id = m.owner_id")
+  List<Described> described();
+
+  @SQL(
+      "select coalesce(j.ref, d.ref) as owner, m.described, m.gap from job_map m"
+          + " left join job j on m.owner_kind = 2 and j.id = m.owner_id"
+          + " left join dataset d on m.owner_kind = 1 and d.id = m.owner_id"
+          + " where coalesce(j.ref, d.ref) = any(:owners)")
+  List<Described> describedBy(String[] owners);
+
+  /** Why the current links of owners are believed. */
+  @SQL(
+      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.evidence, v.number, l.first_seen, l.last_seen from link l"
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id"
+          + " left join job_version v on l.owner_kind = 2 and v.job_id = l.owner_id"
+          + " and v.hash = l.version where l.until is null and"
+          + " ((l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:owners)))"
+          + " or (l.owner_kind = 1 and l.owner_id in (select id from dataset where ref ="
+          + " any(:owners))))")
+  List<Evidence> evidence(String[] owners);
+
+  @HQL("select count(l) from LinkRow l")
+  long count();
+}

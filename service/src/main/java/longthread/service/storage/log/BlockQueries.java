@@ -1,0 +1,110 @@
+package longthread.service.storage.log;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import org.hibernate.StatelessSession;
+import org.hibernate.annotations.processing.HQL;
+import org.hibernate.annotations.processing.SQL;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Repository;
+import org.springframework.transaction.annotation.Transactional;
+
+/** The blocks of the log, and which events they hold. */
+@Repository
+@Transactional
+public interface BlockQueries {
+  /** A block by its size, in events. */
+  record Size(long id, int events) {}
+
+  /** A block with its bytes. */
+  record Body(long id, Instant receivedAt, byte[] body) {}
+
+  /** A block whole; the bytes are null once they are aged. */
+  record Block(
+      long id, Instant receivedAt, int events, byte @Nullable [] body, @Nullable String source) {}
+
+  /** Where an event was accepted first; the digest in hexadecimal. */
+  record Seen(String digest, long block, int position) {}
+
+  /** What waits to be applied. */
+  record Backlog(long events, @Nullable Instant oldest) {}
+
+  StatelessSession session();
+
+  /** Appends a block; returns its id. */
+  @SQL(
+      "with added as (insert into event_block (received_at, events, body, reading, source) values"
+          + " (:receivedAt, :events, :body, :readerVersion, cast(:source as text)) returning id)"
+          + " select id from added")
+  long append(
+      Instant receivedAt, int events, byte[] body, int readerVersion, @Nullable String source);
+
+  /** The oldest blocks that are not applied. */
+  @HQL(
+      "select b.id, b.events from EventBlock b where b.appliedAt is null order by b.id limit :most")
+  List<Size> unapplied(int most);
+
+  /** The oldest applied blocks with a body that the rebuild in this schema has not read. */
+  @SQL(
+      "select id, events from event_block b where applied_at is not null and body is not null"
+          + " and not exists (select from rebuilt_block r where r.id = b.id) order by id limit :most")
+  List<Size> notRebuilt(int most);
+
+  @SQL("insert into rebuilt_block select unnest(:ids)")
+  int markRebuilt(Long[] ids);
+
+  /** Blocks with their bytes, in the order of their ids; aged ones are left out. */
+  @SQL(
+      "select id, received_at, body from event_block where id = any(:ids) and body is not null"
+          + " order by id")
+  List<Body> bodies(Long[] ids);
+
+  @SQL("select id, received_at, events, body, source from event_block where id = :id")
+  Optional<Block> block(long id);
+
+  /** The graph change that made a block's events visible; empty while it waits. */
+  @HQL("select b.changeNumber from EventBlock b where b.id = :id and b.changeNumber is not null")
+  Optional<Long> changeNumber(long id);
+
+  @SQL("update event_block set applied_at = :at, change_number = :change where id = any(:ids)")
+  int markApplied(Instant at, long change, Long[] ids);
+
+  @HQL("select count(b) from EventBlock b where b.appliedAt is not null")
+  long appliedCount();
+
+  @SQL(
+      "select cast(coalesce(sum(events), 0) as bigint), min(received_at) from event_block"
+          + " where applied_at is null")
+  Backlog backlog();
+
+  /** When the newest block was received. */
+  @SQL("select received_at from event_block order by id desc limit 1")
+  Optional<Instant> newestReceivedAt();
+
+  /** Those of these digests that were accepted before. */
+  @SQL(
+      "select encode(digest, 'hex'), block_id, position from event_seen where digest = any(:digests)"
+          + " order by block_id, position")
+  List<Seen> seen(byte[][] digests);
+
+  /** Notes digests as accepted; returns those, in hexadecimal, that were not before. */
+  @SQL(
+      "with added as (insert into event_seen select * from unnest(:digests, :blocks, :positions)"
+          + " on conflict do nothing returning digest) select encode(digest, 'hex') from added")
+  List<String> addSeen(byte[][] digests, Long[] blocks, Integer[] positions);
+
+  /** Forgets an event, so that it may come again. */
+  @SQL("delete from event_seen where digest = :digest")
+  int forgetSeen(byte[] digest);
+
+  /**
+   * Drops the bytes of applied blocks received before a time. What was refused keeps its bytes
+   * until the refusal itself is removed.
+   */
+  @SQL(
+      "update event_block b set body = null where body is not null and applied_at is not null"
+          + " and received_at < :before and not exists (select from refused_event r"
+          + " where r.block_id = b.id and (r.outcome is null or r.outcome <> 'accepted'))")
+  int age(Instant before);
+}

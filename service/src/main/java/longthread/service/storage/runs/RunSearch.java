@@ -1,0 +1,144 @@
+package longthread.service.storage.runs;
+
+import java.time.Instant;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import org.hibernate.StatelessSession;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Repository;
+import org.springframework.transaction.annotation.Transactional;
+
+/**
+ * Lists runs by conditions that are put together at run time: a condition that is not asked for
+ * must not be in the statement, or the database would plan without it.
+ */
+@Repository
+@Transactional(readOnly = true)
+public class RunSearch {
+  /**
+   * A run as it is listed.
+   *
+   * @param hasTasks whether it started runs of other jobs
+   * @param usualSeconds how long nine of ten completed runs of the job take at the most; null for a
+   *     run that is not running, and while none is completed
+   */
+  public record Listed(
+      UUID run,
+      String job,
+      @Nullable String parentJob,
+      String state,
+      Instant startedAt,
+      @Nullable Instant endedAt,
+      @Nullable Instant nominalAt,
+      @Nullable Long rowsRead,
+      @Nullable Long rowsWritten,
+      @Nullable Long bytesWritten,
+      @Nullable String error,
+      @Nullable UUID parentRun,
+      boolean hasTasks,
+      Instant lastReportedAt,
+      @Nullable Double usualSeconds,
+      @Nullable UUID rootRun) {}
+
+  /** What runs to list; every part may be null. */
+  public record Filter(
+      @Nullable String job,
+      @Nullable String pipeline,
+      @Nullable String state,
+      @Nullable String system,
+      @Nullable UUID parent,
+      @Nullable Instant before,
+      boolean outermost) {
+    /** All runs of a job. */
+    public static Filter ofJob(String job) {
+      return new Filter(job, null, null, null, null, null, false);
+    }
+
+    /** All runs that a run started. */
+    public static Filter startedBy(UUID run) {
+      return new Filter(null, null, null, null, run, null, false);
+    }
+
+    /** The runs of a job that started before a moment, or at it. */
+    public static Filter ofJobBefore(String job, Instant moment) {
+      return new Filter(job, null, null, null, null, moment, false);
+    }
+  }
+
+  private static final String LISTED =
+      "select r.run_id, j.ref, r.parent_job, r.state, r.started_at, r.ended_at, r.nominal_at,"
+          + " r.rows_read, r.rows_written, r.bytes_written, r.error, r.parent_run,"
+          + " exists (select from run c where c.parent_run = r.run_id and c.job_id <> r.job_id),"
+          + " r.heard_at, case when r.state = 'running' then (select cast(extract(epoch from"
+          + " percentile_cont(0.9) within group (order by u.ended_at - u.started_at)) as float8)"
+          + " from (select ended_at, started_at from run where job_id = r.job_id"
+          + " and state = 'completed' order by started_at desc limit 30) u) end, r.root_run"
+          + " from run r join job j on j.id = r.job_id";
+
+  private static final String NEWEST_FIRST =
+      " order by r.started_at desc, r.run_id desc limit :most";
+
+  private final StatelessSession session;
+
+  RunSearch(StatelessSession session) {
+    this.session = session;
+  }
+
+  /** Returns the runs that pass the filter, newest first. */
+  public List<Listed> newest(Filter filter, int most) {
+    var sql = new StringBuilder(LISTED).append(" where true");
+    var parameters = new LinkedHashMap<String, Object>();
+    add(sql, parameters, " and j.ref = :job", "job", filter.job());
+    add(
+        sql,
+        parameters,
+        " and (r.parent_job = :pipeline or j.ref = :pipeline)",
+        "pipeline",
+        filter.pipeline());
+    add(sql, parameters, " and r.state = :state", "state", filter.state());
+    String prefix = filter.system() == null ? null : "@" + filter.system() + "/";
+    add(sql, parameters, " and starts_with(j.ref, :prefix)", "prefix", prefix);
+    add(sql, parameters, " and r.parent_run = :parent", "parent", filter.parent());
+    add(sql, parameters, " and r.started_at <= :before", "before", filter.before());
+    if (filter.outermost()) {
+      sql.append(" and r.parent_run is null");
+    }
+    parameters.put("most", most);
+    return list(sql.append(NEWEST_FIRST).toString(), parameters);
+  }
+
+  /** Returns the run with this id, once for each job that reported under it. */
+  public List<Listed> run(UUID id) {
+    return list(LISTED + " where r.run_id = :run", Map.of("run", id));
+  }
+
+  /** Returns the newest runs that wrote any of the datasets. */
+  public List<Listed> writing(String[] datasets, int most) {
+    return list(
+        LISTED
+            + " where r.job_id in (select l.owner_id from link l join dataset d on d.id ="
+            + " l.to_dataset where l.owner_kind = 2 and d.ref = any(:datasets))"
+            + NEWEST_FIRST,
+        Map.of("datasets", datasets, "most", most));
+  }
+
+  private static void add(
+      StringBuilder sql,
+      Map<String, Object> parameters,
+      String condition,
+      String name,
+      @Nullable Object value) {
+    if (value != null) {
+      sql.append(condition);
+      parameters.put(name, value);
+    }
+  }
+
+  private List<Listed> list(String sql, Map<String, Object> parameters) {
+    var query = session.createNativeQuery(sql, Listed.class);
+    parameters.forEach(query::setParameter);
+    return query.getResultList();
+  }
+}

@@ -1,0 +1,5 @@
+/** Who sends events, and which files were picked up. */
+@NullMarked
+package longthread.service.storage.sources;
+
+import org.jspecify.annotations.NullMarked;

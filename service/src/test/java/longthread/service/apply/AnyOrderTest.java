@@ -1,0 +1,145 @@
+package longthread.service.apply;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.Collections;
+import java.util.List;
+import java.util.Random;
+import java.util.TreeSet;
+import longthread.service.testing.Api;
+import longthread.service.testing.Corpus;
+import longthread.service.testing.RunningService;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+
+/** The same events give the same catalog, whatever their order, repetition and batches. */
+@ExtendWith(RunningService.Extension.class)
+class AnyOrderTest {
+  private static final int EVENTS = 400;
+
+  private final RunningService service;
+  private final Api api;
+
+  AnyOrderTest(RunningService service) {
+    this.service = service;
+    this.api = service.api();
+  }
+
+  private void send(List<String> events, Random random) {
+    String receipt = "0";
+    for (int from = 0; from < events.size(); ) {
+      int to = Math.min(events.size(), from + 1 + random.nextInt(120));
+      Api.Answer answer =
+          api.post("/api/v1/lineage/batch", String.join("\n", events.subList(from, to)));
+      assertThat(answer.status()).isEqualTo(200);
+      assertThat(answer.json().path("refused")).isEmpty();
+      String block = answer.json().path("receipt").stringValue("0");
+      receipt = block.equals("0") ? receipt : block;
+      if (random.nextInt(3) == 0) {
+        api.see(receipt); // so that batches of every size are applied, not only large ones
+      }
+      from = to;
+    }
+    api.see(receipt);
+  }
+
+  /** The lines that only one of two dumps has, the first of them. */
+  private static List<String> difference(String one, String other) {
+    var first = one.lines().toList();
+    var second = other.lines().toList();
+    var difference = new ArrayList<String>();
+    new TreeSet<>(first)
+        .stream()
+            .filter(line -> Collections.binarySearch(second, line) < 0)
+            .limit(6)
+            .forEach(line -> difference.add("- " + line));
+    new TreeSet<>(second)
+        .stream()
+            .filter(line -> Collections.binarySearch(first, line) < 0)
+            .limit(6)
+            .forEach(line -> difference.add("+ " + line));
+    return difference;
+  }
+
+  private record Ending(String dump, long links) {}
+
+  private Ending ending(List<String> events, Random random) {
+    service.forgetEverything();
+    send(events, random);
+    return new Ending(service.dump(), service.graphLinks());
+  }
+
+  @ParameterizedTest
+  @ValueSource(longs = {1, 2, 3, 4})
+  void shuffled_doubled_and_parted_events_give_an_equal_catalog(long seed) {
+    List<String> events = Corpus.events(seed, EVENTS);
+    var random = new Random(seed);
+    Ending inOrder = ending(events, random);
+    assertThat(inOrder.dump().lines().count()).isGreaterThan(EVENTS);
+    for (int round = 0; round < 3; round++) {
+      var mixed = new ArrayList<>(events);
+      events.stream().filter(event -> random.nextInt(3) == 0).forEach(mixed::add);
+      Collections.shuffle(mixed, random);
+      Ending ending = ending(mixed, random);
+      assertThat(difference(inOrder.dump(), ending.dump())).isEmpty();
+      assertThat(ending.links()).as("links in memory").isEqualTo(inOrder.links());
+    }
+  }
+
+  @Test
+  void a_rebuild_gives_an_equal_catalog_also_when_bodies_are_aged() throws InterruptedException {
+    List<String> events = Corpus.events(5, EVENTS);
+    Ending live = ending(events, new Random(5));
+    assertThat(rebuilt().path("state").stringValue()).isEqualTo("switched");
+    assertThat(service.dump()).isEqualTo(live.dump());
+
+    int aged =
+        service
+            .jdbc()
+            .update("update event_block set body = null where id % 2 = 0 and body is not null");
+    assertThat(aged).isPositive();
+    var status = rebuilt();
+    assertThat(status.path("state").stringValue()).isEqualTo("switched");
+    assertThat(status.path("carried").longValue()).isPositive();
+    assertThat(service.dump()).isEqualTo(live.dump());
+    assertThat(service.graphLinks()).isEqualTo(live.links());
+
+    // and the applier goes on with the catalog that was put in place
+    send(Corpus.events(6, 30), new Random(6));
+    assertThat(service.dump()).contains("c6/");
+  }
+
+  @Test
+  void a_rebuild_that_comes_out_differently_changes_nothing_and_says_what()
+      throws InterruptedException {
+    ending(Corpus.events(7, 60), new Random(7));
+    service.jdbc().update("delete from card where ref = (select min(ref) from card)");
+    String damaged = service.dump();
+    var status = rebuilt();
+    assertThat(status.path("state").stringValue()).isEqualTo("differs");
+    assertThat(status.path("differences").toString()).contains("card");
+    assertThat(service.dump()).isEqualTo(damaged);
+    assertThat(api.post("/api/v1/rebuild?accept=true", "").status()).isEqualTo(202);
+    assertThat(ended().path("state").stringValue()).isEqualTo("switched");
+    assertThat(service.dump()).isNotEqualTo(damaged);
+  }
+
+  private tools.jackson.databind.JsonNode rebuilt() throws InterruptedException {
+    assertThat(api.post("/api/v1/rebuild", "").status()).isEqualTo(202);
+    return ended();
+  }
+
+  private tools.jackson.databind.JsonNode ended() throws InterruptedException {
+    for (int tries = 0; tries < 600; tries++) {
+      var status = api.get("/api/v1/rebuild").json();
+      if (!status.path("state").stringValue("").equals("running")) {
+        return status;
+      }
+      Thread.sleep(100);
+    }
+    throw new AssertionError("the rebuild did not end");
+  }
+}
