@@ -2,22 +2,24 @@ package longthread.client;
 
 import java.util.LinkedHashMap;
 import java.util.concurrent.Callable;
+import longthread.client.answers.CausesAnswer;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
 
 @Command(
     name = "causes",
     description =
-        "Look for why something is wrong or late: what went wrong upstream, causes apart from effects.",
+        "Find why something is wrong or late: what went wrong upstream, causes apart from effects.",
     mixinStandardHelpOptions = true,
     footer = {
       "",
       "Examples:",
       "  longthread causes 'Milk quality daily'",
-      "  longthread causes payout_statement#amount --at 2031-05-01T08:00:00Z"
+      "  longthread causes payout_statement#amount --at 2031-05-01T08:00:00Z",
+      "  longthread causes 'Ten-day payout' --fail-on suspect"
     })
 final class CausesCommand extends Output implements Callable<Integer> {
   @Parameters(paramLabel = "NAME", description = "What is wrong or late.")
@@ -29,70 +31,63 @@ final class CausesCommand extends Output implements Callable<Integer> {
       description = "As of this moment, with offset; now without it.")
   private @Nullable String at;
 
-  @Option(names = "--fail", description = "End with exit code 1 if there is a suspect.")
-  private boolean fail;
+  @Mixin private FailOn failOn = new FailOn();
 
   @Override
   public Integer call() {
+    failOn.check(spec, "suspect");
     var parameters = new LinkedHashMap<String, @Nullable Object>();
     parameters.put("ref", name);
     parameters.put("at", at);
-    JsonNode causes = service().get("/api/v1/causes", parameters);
+    var reply = service().get("/api/v1/causes", parameters, CausesAnswer.class);
     if (json) {
-      printJson(causes);
+      printJson(reply.json());
     } else {
-      tell(causes);
+      print(reply.value());
     }
-    return fail && !causes.path("suspects").isEmpty() ? ServiceException.FINDING : 0;
+    return failOn.exitCode(word -> !reply.value().suspects().isEmpty());
   }
 
-  private void tell(JsonNode causes) {
-    JsonNode symptom = causes.path("symptom");
-    out().printf("%s  (%s)%n", lit("bold", text(symptom.path("name"))), text(symptom.path("kind")));
-    out()
-        .printf(
-            "refreshed %s; judged as of %s%n",
-            time(symptom.path("written")), time(causes.path("at")));
-    if (causes.path("suspects").isEmpty()) {
+  private void print(CausesAnswer causes) {
+    CausesAnswer.Symptom symptom = causes.symptom();
+    out().printf("%s  (%s)%n", styled("bold", text(symptom.name())), text(symptom.kind()));
+    out().printf("refreshed %s; as of %s%n", time(symptom.written()), time(causes.at()));
+    if (causes.suspects().isEmpty()) {
       out().println("\nNothing upstream failed, is missing or late, and no check fails.");
       return;
     }
     int number = 1;
-    for (JsonNode suspect : causes.path("suspects")) {
-      out()
-          .printf(
-              "%n%d. %s %s since %s%n",
-              number++,
-              text(suspect.path("ref")),
-              lit("bold", text(suspect.path("what"))),
-              time(suspect.path("at")));
-      out().println("   " + text(suspect.path("evidence")));
-      if (suspect.path("error").isString()) {
-        out().println("   error: " + text(suspect.path("error")));
-      }
-      out().println("   call " + owners(suspect.path("owners")));
-      out()
-          .printf(
-              "   accounts for %.0f%% of what went wrong here%n",
-              100 * suspect.path("score").doubleValue());
-      for (JsonNode effect : suspect.path("explains")) {
-        out()
-            .printf(
-                "   explains: %s %s at %s%s%n",
-                text(effect.path("ref")),
-                text(effect.path("what")),
-                time(effect.path("at")),
-                effect.path("error").isString() ? " (" + text(effect.path("error")) + ")" : "");
-      }
-      if (!suspect.path("thread").isEmpty()) {
-        out().println("   thread:");
-        PathPrinter.text(suspect.path("thread"))
-            .lines()
-            .forEach(line -> out().println("     " + line));
-      }
+    for (CausesAnswer.Suspect suspect : causes.suspects()) {
+      print(number++, suspect);
     }
-    if (causes.path("expectedRecovery").isString()) {
-      out().printf("%nLikely right again by %s.%n", time(causes.path("expectedRecovery")));
+    if (causes.expectedRecovery() != null) {
+      out().printf("%nExpected to be right again by %s.%n", time(causes.expectedRecovery()));
+    }
+  }
+
+  private void print(int number, CausesAnswer.Suspect suspect) {
+    out()
+        .printf(
+            "%n%d. %s %s since %s%n",
+            number, suspect.ref(), styled("bold", suspect.what()), time(suspect.at()));
+    out().println("   " + suspect.evidence());
+    if (suspect.error() != null) {
+      out().println("   error: " + suspect.error());
+    }
+    out().println("   owners: " + owners(suspect.owners()));
+    out().printf("   explains %.0f%% of what went wrong here%n", 100 * suspect.score());
+    for (CausesAnswer.Effect effect : suspect.explains()) {
+      out()
+          .printf(
+              "   effect: %s %s at %s%s%n",
+              effect.ref(),
+              effect.what(),
+              time(effect.at()),
+              effect.error() == null ? "" : " (" + effect.error() + ")");
+    }
+    if (!suspect.thread().isEmpty()) {
+      out().println("   thread:");
+      PathPrinter.text(suspect.thread()).lines().forEach(line -> out().println("     " + line));
     }
   }
 }

@@ -3,11 +3,9 @@ package longthread.client;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import longthread.client.answers.Fold;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.json.JsonMapper;
-import tools.jackson.databind.node.ArrayNode;
 
 @Command(
     name = "fold",
@@ -25,20 +23,23 @@ final class FoldCommand extends Output implements Callable<Integer> {
 
   @Override
   public Integer call() {
-    ArrayNode answers = new JsonMapper().createArrayNode();
-    names.forEach(name -> answers.add(service().get("/api/v1/fold", Map.of("name", name))));
+    ServiceClient service = service();
+    var replies =
+        names.stream()
+            .map(name -> service.get("/api/v1/fold", Map.of("name", name), Fold.class))
+            .toList();
     if (json) {
-      printJson(answers);
+      printJson(replies.stream().map(ServiceClient.Reply::json).toList());
       return 0;
     }
     var table = new Table("NAME", "FOLDS INTO", "PART", "RULE");
-    for (JsonNode fold : answers) {
-      boolean folds = fold.path("folds").booleanValue(false);
+    for (var reply : replies) {
+      Fold fold = reply.value();
       table.row(
-          text(fold.path("name")),
-          folds ? text(fold.path("whole")) : "itself",
-          text(fold.path("part")),
-          text(fold.path("rule")));
+          text(fold.name()),
+          fold.folds() ? text(fold.whole()) : "itself",
+          text(fold.part()),
+          text(fold.rule()));
     }
     print(table);
     return 0;

@@ -1,17 +1,20 @@
 package longthread.client;
 
-import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.concurrent.Callable;
+import longthread.client.answers.GraphAnswer;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
 
 /** What feeds something, or what it feeds, nearest first. */
-abstract class GraphCommand extends Output implements Callable<Integer> {
+abstract class GraphCommand extends ListOutput implements Callable<Integer> {
+  private static final int ALL_THE_WAY = 1_000;
+  private static final int MAX_NODES = 1_000;
+
   @Parameters(paramLabel = "NAME", description = "An asset, or a column as asset#column.")
   private String name = "";
 
@@ -27,18 +30,7 @@ abstract class GraphCommand extends Output implements Callable<Integer> {
       description = "systems, assets, steps or columns.")
   private @Nullable String detail;
 
-  @Option(names = "--kind", paramLabel = "KIND", description = "Only this kind, such as report.")
-  private @Nullable String kind;
-
-  @Option(
-      names = "--limit",
-      defaultValue = "1000",
-      paramLabel = "N",
-      description = "How many at most (${DEFAULT-VALUE}).")
-  private int limit;
-
-  @Option(names = "--csv", description = "Print as CSV.")
-  private boolean csv;
+  @Mixin private Filters filters = new Filters();
 
   private final String direction;
 
@@ -48,78 +40,73 @@ abstract class GraphCommand extends Output implements Callable<Integer> {
 
   @Override
   public Integer call() {
+    ClosedWords.check(spec, "--detail", detail, List.of("systems", "assets", "steps", "columns"));
+    filters.check(spec);
     var parameters = new LinkedHashMap<String, @Nullable Object>();
     parameters.put("ref", name);
     parameters.put("direction", direction);
-    parameters.put("hops", hops == null ? 1_000 : hops);
+    parameters.put("hops", hops == null ? ALL_THE_WAY : hops);
     parameters.put("detail", detail);
-    parameters.put("limit", limit);
-    JsonNode view = service().get("/api/v1/graph", parameters);
+    parameters.put("limit", paging.orElse(MAX_NODES));
+    var reply = service().get("/api/v1/graph", parameters, GraphAnswer.class);
     if (json) {
-      printJson(view);
+      printJson(reply.json());
       return 0;
     }
-    var rows = new ArrayList<List<String>>();
-    for (JsonNode node : view.path("nodes")) {
-      int distance = Math.abs(node.path("hops").intValue());
-      if (distance == 0 || (kind != null && !kind.equals(text(node.path("kind"))))) {
-        continue;
-      }
-      String column = node.path("column").isString() ? "#" + text(node.path("column")) : "";
-      rows.add(
-          List.of(
-              "" + distance,
-              text(node.path("kind")),
-              text(node.path("name")) + column,
-              text(node.path("system")),
-              joined(node.path("owners")),
-              text(node.path("ref"))));
-    }
-    List<String> heading = List.of("HOPS", "KIND", "NAME", "SYSTEM", "OWNERS", "REFERENCE");
-    if (csv) {
-      printCsv(heading, rows);
-      return 0;
-    }
-    if (rows.isEmpty()) {
-      note("nothing lies " + direction + " of " + text(view.path("focus").path("ref")));
+    GraphAnswer view = reply.value();
+    List<List<String>> rows =
+        view.nodes().stream()
+            .filter(node -> node.hops() != 0)
+            .filter(node -> filters.pass(node.kind(), node.system(), node.owners()))
+            .map(GraphCommand::row)
+            .toList();
+    if (rows.isEmpty() && !csv) {
+      note("nothing lies " + direction + " of " + text(view.focus().ref()));
     } else {
-      var table = new Table(heading.toArray(String[]::new));
-      rows.forEach(row -> table.row(row.toArray(String[]::new)));
-      print(table);
+      printList(List.of("HOPS", "KIND", "NAME", "SYSTEM", "OWNERS", "REFERENCE"), rows);
     }
-    constants(view);
-    deciding(view);
-    if (view.path("truncated").booleanValue()) {
+    if (!csv) {
+      printConstants(view);
+      printDeciding(view);
+    }
+    if (view.truncated()) {
       note("there is more; --limit lists it");
     }
     return 0;
   }
 
+  private static List<String> row(GraphAnswer.Node node) {
+    return List.of(
+        "" + Math.abs(node.hops()),
+        text(node.kind()),
+        text(node.name()) + (node.column() == null ? "" : "#" + node.column()),
+        text(node.system()),
+        joined(node.owners()),
+        text(node.ref()));
+  }
+
   /** The branches on which a column is set to a constant, so that nothing lies upstream of it. */
-  private void constants(JsonNode view) {
-    if (!view.path("constants").isEmpty()) {
-      out().println("\nset to a constant on some branch, which carries no data from upstream:");
-      var table = new Table("COLUMN", "CONSTANT", "BY");
-      for (JsonNode constant : view.path("constants")) {
-        table.row(
-            ShowCommand.shortened(text(constant.path("column"))),
-            text(constant.path("text")),
-            text(constant.path("job")));
+  private void printConstants(GraphAnswer view) {
+    if (!view.constants().isEmpty()) {
+      out().println("\nConstant on some branch, which carries no data from upstream:");
+      var table = new Table("COLUMN", "CONSTANT", "JOB");
+      for (GraphAnswer.Constant constant : view.constants()) {
+        table.row(ShowCommand.shortened(constant.column()), constant.text(), text(constant.job()));
       }
       print(table);
     }
   }
 
-  /** The columns that only decide which rows there are, told apart. */
-  private void deciding(JsonNode view) {
-    if (!view.path("deciding").isEmpty()) {
-      out().println("\nonly decide which rows there are:");
+  /** The columns that decide which rows there are, apart from those that carry values. */
+  private void printDeciding(GraphAnswer view) {
+    if (!view.deciding().isEmpty()) {
+      out().println("\nColumns that filter, join or group:");
       var table = new Table("COLUMN", "HOW", "ROWS OF");
-      for (JsonNode link : view.path("deciding")) {
+      for (GraphAnswer.DecidingLink link : view.deciding()) {
         table.row(
-            ShowCommand.shortened(text(link.path("from"))),
-            joined(link.path("flows")),
-            ShowCommand.shortened(text(link.path("to"))));
+            ShowCommand.shortened(link.from()),
+            joined(link.flows().stream().map(ClosedWords::spoken).toList()),
+            ShowCommand.shortened(link.to()));
       }
       print(table);
     }

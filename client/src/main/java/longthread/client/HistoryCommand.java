@@ -1,12 +1,15 @@
 package longthread.client;
 
-import java.util.HashMap;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import longthread.client.answers.Checks;
+import longthread.client.answers.History;
+import longthread.client.answers.Parts;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
 
 @Command(
     name = "history",
@@ -19,7 +22,9 @@ import tools.jackson.databind.JsonNode;
       "  longthread history core.lab_reading --checks",
       "  longthread history landed/pickup --parts"
     })
-final class HistoryCommand extends Output implements Callable<Integer> {
+final class HistoryCommand extends ListOutput implements Callable<Integer> {
+  private static final int SCREENFUL = 50;
+
   @Parameters(paramLabel = "NAME", description = "The asset.")
   private String name = "";
 
@@ -29,65 +34,73 @@ final class HistoryCommand extends Output implements Callable<Integer> {
   @Option(names = "--parts", description = "The partitions or shards it folds from instead.")
   private boolean parts;
 
-  @Option(
-      names = "--limit",
-      defaultValue = "50",
-      paramLabel = "N",
-      description = "At most so many (${DEFAULT-VALUE}).")
-  private int limit;
-
   @Override
   public Integer call() {
-    String path = checks ? "checks" : parts ? "parts" : "history";
-    var parameters = new HashMap<String, Object>(Map.of("ref", name));
-    parameters.put("limit", checks ? null : limit);
-    JsonNode answer = service().get("/api/v1/" + path, parameters);
-    if (json) {
-      printJson(answer);
-    } else if (checks) {
-      printChecks(answer);
-    } else if (parts) {
-      printParts(answer);
-    } else {
-      var table = new Table("AT", "WHAT", "CHANGE");
-      for (JsonNode change : answer.path("changes")) {
-        table.row(time(change.path("at")), text(change.path("kind")), joined(change.path("words")));
+    int limit = paging.orElse(SCREENFUL);
+    if (checks) {
+      var reply = service().get("/api/v1/checks", Map.of("ref", name), Checks.class);
+      if (json) {
+        printJson(reply.json());
+      } else {
+        printChecks(reply.value(), limit);
       }
-      print(table);
+      return 0;
+    }
+    Map<String, Object> parameters = Map.of("ref", name, "limit", limit);
+    if (parts) {
+      var reply = service().get("/api/v1/parts", parameters, Parts.class);
+      if (json) {
+        printJson(reply.json());
+      } else {
+        printParts(reply.value());
+      }
+      return 0;
+    }
+    var reply = service().get("/api/v1/history", parameters, History.class);
+    if (json) {
+      printJson(reply.json());
+    } else {
+      printList(
+          List.of("AT", "WHAT", "CHANGE"),
+          reply.value().changes().stream()
+              .map(change -> List.of(time(change.at()), change.kind(), joined(change.words())))
+              .toList());
     }
     return 0;
   }
 
-  private void printChecks(JsonNode answer) {
-    var table = new Table("CHECK", "COLUMN", "AT", "RESULT", "DETAIL");
-    for (JsonNode check : answer.path("checks")) {
-      int shown = 0;
-      for (JsonNode result : check.path("results")) {
-        if (shown++ < limit) {
-          table.row(
-              text(check.path("name")),
-              text(check.path("column")),
-              time(result.path("at")),
-              text(result.path("status")),
-              text(result.path("detail")));
-        }
-      }
+  private void printChecks(Checks answer, int limit) {
+    var rows = new ArrayList<List<String>>();
+    for (Checks.CheckLine check : answer.checks()) {
+      check.results().stream()
+          .limit(limit)
+          .forEach(
+              result ->
+                  rows.add(
+                      List.of(
+                          check.name(),
+                          text(check.column()),
+                          time(result.at()),
+                          result.status(),
+                          text(result.detail()))));
     }
-    print(table);
+    printList(List.of("CHECK", "COLUMN", "AT", "RESULT", "DETAIL"), rows);
   }
 
-  private void printParts(JsonNode answer) {
-    var table = new Table("PART", "WRITTEN", "BY", "READ");
-    for (JsonNode part : answer.path("parts")) {
-      table.row(
-          part.path("part").stringValue("the whole"),
-          time(part.path("writtenAt")),
-          joined(part.path("writtenBy")),
-          time(part.path("readAt")));
-    }
-    print(table);
-    if (!answer.path("missingDays").isEmpty()) {
-      out().println("missing: " + joined(answer.path("missingDays")));
+  private void printParts(Parts answer) {
+    printList(
+        List.of("PART", "WRITTEN", "BY", "READ"),
+        answer.parts().stream()
+            .map(
+                part ->
+                    List.of(
+                        part.part() == null ? "the whole" : part.part(),
+                        time(part.writtenAt()),
+                        joined(part.writtenBy()),
+                        time(part.readAt())))
+            .toList());
+    if (!answer.missingDays().isEmpty()) {
+      note("missing: " + joined(answer.missingDays()));
     }
   }
 }

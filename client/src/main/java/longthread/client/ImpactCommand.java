@@ -1,12 +1,15 @@
 package longthread.client;
 
 import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
+import longthread.client.answers.ImpactAnswer;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
 
 @Command(
     name = "impact",
@@ -19,9 +22,13 @@ import tools.jackson.databind.JsonNode;
       "  longthread impact collect.public.pickup#litres --change rename --to volume_l",
       "  longthread impact core.lab_reading#fat_pct --change values --kind report",
       "  longthread impact collect.public.pickup#litres --csv > impact.csv",
-      "  longthread impact raw.farm --change drop --fail-on breaks"
+      "  longthread impact raw.farm --change drop --fail-on breaks,goes-stale"
     })
 final class ImpactCommand extends Output implements Callable<Integer> {
+  private static final int SCREENFUL = 100;
+  private static final List<String> CHANGES =
+      List.of("drop", "rename", "retype", "values", "rows", "delay");
+
   @Parameters(paramLabel = "NAME", description = "The asset or column that changes.")
   private String name = "";
 
@@ -41,112 +48,88 @@ final class ImpactCommand extends Output implements Callable<Integer> {
       description = "How far, in links; all the way without it.")
   private @Nullable Integer hops;
 
-  @Option(names = "--kind", paramLabel = "KIND", description = "Only this kind.")
-  private @Nullable String kind;
-
-  @Option(names = "--owner", paramLabel = "OWNER", description = "Only of this owner.")
-  private @Nullable String owner;
-
-  @Option(names = "--system", paramLabel = "SYSTEM", description = "Only in this system.")
-  private @Nullable String system;
-
   @Option(names = "--threads", description = "Draw the thread to each item.")
   private boolean threads;
-
-  @Option(
-      names = "--limit",
-      defaultValue = "100",
-      paramLabel = "N",
-      description = "How many to list (${DEFAULT-VALUE}).")
-  private int limit;
 
   @Option(names = "--csv", description = "Print the whole list as a sheet.")
   private boolean csv;
 
-  @Option(
-      names = "--fail-on",
-      paramLabel = "VERDICT",
-      description = "End with exit code 1 if any item has this verdict, such as breaks.")
-  private @Nullable String failOn;
+  @Mixin private Filters filters = new Filters();
+  @Mixin private Paging paging = new Paging();
+  @Mixin private FailOn failOn = new FailOn();
 
   @Override
   public Integer call() {
+    failOn.check(spec, "breaks", "goes-stale", "values-shift", "rows-shift");
+    ClosedWords.check(spec, "--change", change, CHANGES);
     var parameters = new LinkedHashMap<String, @Nullable Object>();
     parameters.put("ref", name);
     parameters.put("change", change);
     parameters.put("to", to);
     parameters.put("hops", hops);
-    parameters.put("kind", kind);
-    parameters.put("owner", owner);
-    parameters.put("system", system);
+    filters.addTo(parameters, spec);
     if (csv) {
       out().print(service().csv("/api/v1/impact", parameters));
       out().flush();
-      return 0;
     }
-    parameters.put("limit", limit);
-    JsonNode impact = service().get("/api/v1/impact", parameters);
+    parameters.put("limit", paging.orElse(SCREENFUL));
+    var reply = service().get("/api/v1/impact", parameters, ImpactAnswer.class);
     if (json) {
-      printJson(impact);
-    } else {
-      tell(impact);
+      printJson(reply.json());
+    } else if (!csv) {
+      print(reply.value());
     }
-    boolean found =
-        failOn != null && impact.path("summary").path("verdicts").path(failOn).intValue(0) > 0;
-    return found ? ServiceException.FINDING : 0;
+    Map<String, Integer> verdicts = reply.value().summary().verdicts();
+    return failOn.exitCode(verdict -> verdicts.getOrDefault(verdict, 0) > 0);
   }
 
-  private void tell(JsonNode impact) {
-    JsonNode counts = impact.path("summary").path("verdicts");
+  private void print(ImpactAnswer impact) {
+    Map<String, Integer> counts = impact.summary().verdicts();
     out()
         .printf(
-            "%s of %s: %d break, %d go stale, %d shift in values, %d in rows, %d untouched (%d certainly)%n%n",
-            text(impact.path("change")),
-            text(impact.path("of")),
-            counts.path("breaks").intValue(0),
-            counts.path("goes-stale").intValue(0),
-            counts.path("values-shift").intValue(0),
-            counts.path("rows-shift").intValue(0),
-            impact.path("untouched").path("count").intValue(),
-            impact.path("untouched").path("certain").intValue());
+            "%s of %s: %d break, %d go stale, %d shift in values, %d in rows, %d untouched (%d certain)%n%n",
+            impact.change(),
+            impact.of(),
+            counts.getOrDefault("breaks", 0),
+            counts.getOrDefault("goes-stale", 0),
+            counts.getOrDefault("values-shift", 0),
+            counts.getOrDefault("rows-shift", 0),
+            impact.untouched().count(),
+            impact.untouched().certain());
     var table = new Table("VERDICT", "HOPS", "KIND", "NAME", "OWNERS", "COLUMNS", "REFERENCE");
-    for (JsonNode item : impact.path("items")) {
-      String doubt = text(item.path("certainty")).equals("possible") ? " (possible)" : "";
-      var columns = new java.util.ArrayList<String>();
-      item.path("columns").forEach(column -> columns.add(text(column.path("name"))));
+    for (ImpactAnswer.Item item : impact.items()) {
       table.row(
-          text(item.path("verdict")) + doubt,
-          text(item.path("hops")),
-          text(item.path("kind")),
-          text(item.path("name")),
-          joined(item.path("owners")),
-          String.join(", ", columns),
-          text(item.path("ref")));
+          verdict(item.verdict(), item.certainty()),
+          "" + item.hops(),
+          text(item.kind()),
+          text(item.name()),
+          joined(item.owners()),
+          joined(item.columns().stream().map(ImpactAnswer.Column::name).toList()),
+          text(item.ref()));
     }
-    for (JsonNode item : impact.path("untouched").path("items")) {
-      String doubt = text(item.path("certainty")).equals("possible") ? " (possible)" : "";
+    for (ImpactAnswer.Untouched item : impact.untouched().items()) {
       table.row(
-          "untouched" + doubt,
-          text(item.path("hops")),
-          text(item.path("kind")),
-          text(item.path("name")),
+          verdict("untouched", item.certainty()),
+          "" + item.hops(),
+          text(item.kind()),
+          text(item.name()),
           "",
           "",
-          text(item.path("ref")));
+          text(item.ref()));
     }
     print(table);
     if (threads) {
-      for (JsonNode item : impact.path("items")) {
-        out().printf("%n%s: %s%n", text(item.path("verdict")), text(item.path("name")));
-        out().print(PathPrinter.text(item.path("thread")));
+      for (ImpactAnswer.Item item : impact.items()) {
+        out().printf("%n%s: %s%n", ClosedWords.spoken(item.verdict()), text(item.name()));
+        out().print(PathPrinter.text(item.thread()));
       }
     }
-    if (impact.path("cursor").isString()) {
-      note(
-          impact.path("items").size()
-              + " of "
-              + text(impact.path("total"))
-              + "; --limit or --csv lists more");
+    if (impact.cursor() != null) {
+      note(impact.items().size() + " of " + impact.total() + "; --limit or --csv lists more");
     }
+  }
+
+  private static String verdict(String verdict, @Nullable String certainty) {
+    return ClosedWords.spoken(verdict) + ("possible".equals(certainty) ? " (possible)" : "");
   }
 }

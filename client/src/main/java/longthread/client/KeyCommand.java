@@ -2,13 +2,15 @@ package longthread.client;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import longthread.client.answers.Key;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.json.JsonMapper;
+import picocli.CommandLine.Spec;
 
 @Command(
     name = "key",
@@ -17,8 +19,9 @@ import tools.jackson.databind.json.JsonMapper;
     subcommands = {KeyCommand.Make.class, KeyCommand.ListKeys.class, KeyCommand.Revoke.class},
     footer = {"", "Example:", "  longthread key make orchestrator --role emitter"})
 final class KeyCommand implements Runnable {
-  @picocli.CommandLine.Spec
-  picocli.CommandLine.Model.CommandSpec spec = picocli.CommandLine.Model.CommandSpec.create();
+  private static final List<String> ROLES = List.of("reader", "steward", "emitter", "admin");
+
+  @Spec CommandSpec spec = CommandSpec.create();
 
   @Override
   public void run() {
@@ -42,12 +45,12 @@ final class KeyCommand implements Runnable {
 
     @Override
     public Integer call() {
-      byte[] body = new JsonMapper().writeValueAsBytes(Map.of("name", name, "role", role));
-      JsonNode made = service().post("/api/v1/keys", body, "application/json", false);
+      ClosedWords.check(spec, "--role", role, ROLES);
+      var reply = service().post("/api/v1/keys", Map.of("name", name, "role", role), Key.class);
       if (json) {
-        printJson(made);
+        printJson(reply.json());
       } else {
-        out().println(text(made.path("token")));
+        out().println(text(reply.value().token()));
       }
       return 0;
     }
@@ -60,18 +63,14 @@ final class KeyCommand implements Runnable {
   static final class ListKeys extends Output implements Callable<Integer> {
     @Override
     public Integer call() {
-      JsonNode keys = service().get("/api/v1/keys", Map.of());
+      var reply = service().list("/api/v1/keys", Key.class);
       if (json) {
-        printJson(keys);
+        printJson(reply.json());
         return 0;
       }
       var table = new Table("NAME", "ROLE", "MADE", "REVOKED");
-      for (JsonNode key : keys) {
-        table.row(
-            text(key.path("name")),
-            text(key.path("role")),
-            time(key.path("createdAt")),
-            time(key.path("revokedAt")));
+      for (Key key : reply.value()) {
+        table.row(key.name(), key.role(), time(key.createdAt()), time(key.revokedAt()));
       }
       print(table);
       return 0;

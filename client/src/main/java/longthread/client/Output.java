@@ -7,51 +7,31 @@ import java.time.LocalDateTime;
 import java.time.ZoneId;
 import java.time.format.DateTimeFormatter;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
+import longthread.client.answers.Owner;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Spec;
-import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.SerializationFeature;
-import tools.jackson.databind.json.JsonMapper;
 
-/** What every command shares: where the service is, and how to print. */
+/** What every command shares: the service it calls, and how it prints. */
 abstract class Output {
   private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm");
+  private static final int DEFAULT_WIDTH = 100;
+  private static final double MILLIS = 1_000;
 
   @Spec CommandSpec spec = CommandSpec.create();
+  @Mixin Connection connection = new Connection();
 
   @Option(names = "--json", description = "Print the service's answer as JSON.")
   boolean json;
 
-  @Option(
-      names = "--url",
-      paramLabel = "URL",
-      description = "Where the service is; else LONGTHREAD_URL, else the demo of this checkout.")
-  @Nullable String url;
-
-  @Option(
-      names = "--token",
-      paramLabel = "KEY",
-      description = "The bearer key; else LONGTHREAD_TOKEN.")
-  @Nullable String token;
-
-  private static final JsonMapper PRETTY =
-      JsonMapper.builder().enable(SerializationFeature.INDENT_OUTPUT).build();
-
   ServiceClient service() {
-    Map<String, String> environment = Main.environment();
-    String address = url != null ? url : environment.getOrDefault("LONGTHREAD_URL", "");
-    if (address.isEmpty()) {
-      throw new ServiceException(
-          ServiceException.NOT_REACHABLE,
-          "it is not known where the service is; start one with ./longthread demo, or name it"
-              + " with --url or LONGTHREAD_URL");
-    }
-    return new ServiceClient(
-        address, token != null ? token : environment.getOrDefault("LONGTHREAD_TOKEN", ""));
+    return connection.service();
   }
 
   PrintWriter out() {
@@ -73,68 +53,64 @@ abstract class Output {
       return 0;
     }
     try {
-      return Integer.parseInt(environment.getOrDefault("COLUMNS", "100"));
+      return Integer.parseInt(environment.getOrDefault("COLUMNS", "" + DEFAULT_WIDTH));
     } catch (NumberFormatException e) {
-      return 100;
+      return DEFAULT_WIDTH;
     }
   }
 
   /** A text in a colour, where the output is a terminal that shows colours. */
-  static String lit(String style, String text) {
+  static String styled(String style, String text) {
     boolean plain =
         Main.environment().containsKey("NO_COLOR")
             || !Main.environment().containsKey("LONGTHREAD_TERMINAL");
     return plain ? text : CommandLine.Help.Ansi.ON.string("@|" + style + " " + text + "|@");
   }
 
-  void printJson(JsonNode answer) {
-    out().println(PRETTY.writeValueAsString(answer));
+  void printJson(Object answer) {
+    out()
+        .println(
+            ServiceClient.MAPPER
+                .writer()
+                .with(SerializationFeature.INDENT_OUTPUT)
+                .writeValueAsString(answer));
   }
 
-  static String time(JsonNode at) {
-    return at.isString()
-        ? TIME.format(
-            LocalDateTime.ofInstant(Instant.parse(at.stringValue()), ZoneId.systemDefault()))
-        : "-";
+  static String time(@Nullable Instant at) {
+    return at == null ? "-" : TIME.format(LocalDateTime.ofInstant(at, ZoneId.systemDefault()));
   }
 
-  static String seconds(JsonNode seconds) {
-    if (!seconds.isNumber()) {
+  /** How long something took, from nanoseconds to hours. */
+  static String seconds(@Nullable Double seconds) {
+    if (seconds == null) {
       return "-";
     }
-    double value = seconds.doubleValue();
-    if (value < 60) {
-      return String.format("%.1f s", value);
+    if (seconds < 1) {
+      return String.format(Locale.ROOT, "%.4g ms", seconds * MILLIS);
     }
-    Duration duration = Duration.ofMillis((long) (value * 1000));
+    if (seconds < 60) {
+      return String.format(Locale.ROOT, "%.1f s", seconds);
+    }
+    Duration duration = Duration.ofMillis((long) (seconds * MILLIS));
     return duration.toMinutes() + " min " + duration.toSecondsPart() + " s";
   }
 
-  static String text(JsonNode node) {
-    return node.isMissingNode() || node.isNull()
-        ? "-"
-        : node.isString() ? node.stringValue() : node.toString();
+  /** A value as a cell; {@code -} where there is none. */
+  static String text(@Nullable Object value) {
+    return value == null ? "-" : value.toString();
   }
 
-  static String joined(JsonNode list) {
-    var words = new java.util.ArrayList<String>();
-    list.forEach(word -> words.add(text(word)));
+  static String joined(List<String> words) {
     return String.join(", ", words);
   }
 
   /** Everyone to turn to, with their addresses. */
-  static String owners(JsonNode owners) {
-    var words = new java.util.ArrayList<String>();
-    for (JsonNode owner : owners) {
-      String address = owner.path("address").stringValue("");
-      words.add(
-          owner.path("name").stringValue("") + (address.isEmpty() ? "" : " <" + address + ">"));
-    }
-    return words.isEmpty() ? "-" : String.join(", ", words);
+  static String owners(List<Owner> owners) {
+    var words = owners.stream().map(Output::owner).toList();
+    return words.isEmpty() ? "-" : joined(words);
   }
 
-  /** Rows as CSV with a heading. */
-  void printCsv(List<String> heading, List<List<String>> rows) {
-    out().print(Csv.text(heading, rows));
+  private static String owner(Owner owner) {
+    return owner.address() == null ? owner.name() : owner.name() + " <" + owner.address() + ">";
   }
 }

@@ -2,9 +2,9 @@ package longthread.client;
 
 import java.util.Map;
 import java.util.concurrent.Callable;
+import longthread.client.answers.RebuildStatus;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
-import tools.jackson.databind.JsonNode;
 
 @Command(
     name = "rebuild",
@@ -16,45 +16,44 @@ import tools.jackson.databind.JsonNode;
       "after a change of the rules they are meant to differ: --accept switches all the same."
     })
 final class RebuildCommand extends Output implements Callable<Integer> {
-  private static final long PAUSE_MILLIS = 300;
+  private static final long POLL_MILLIS = 300;
+  private static final int BLOCKS_A_NOTE = 1_000;
 
   @Option(names = "--accept", description = "Switch also if the new catalog differs.")
   private boolean accept;
 
   @Override
   public Integer call() throws InterruptedException {
-    service()
-        .post(
-            "/api/v1/rebuild" + (accept ? "?accept=true" : ""),
-            new byte[0],
-            "application/json",
-            false);
-    JsonNode status;
-    long told = 0;
+    ServiceClient service = service();
+    service.post("/api/v1/rebuild" + (accept ? "?accept=true" : ""), null, RebuildStatus.class);
+    ServiceClient.Reply<RebuildStatus> reply;
+    long noted = 0;
     do {
-      Thread.sleep(PAUSE_MILLIS);
-      status = service().get("/api/v1/rebuild", Map.of());
-      long done = status.path("blocksDone").longValue(0);
-      if (!json && done >= told + 1_000) {
-        note(done + " of " + text(status.path("blocks")) + " blocks read …");
-        told = done;
+      Thread.sleep(POLL_MILLIS);
+      reply = service.get("/api/v1/rebuild", Map.of(), RebuildStatus.class);
+      long done = reply.value().blocksDone();
+      if (!json && done >= noted + BLOCKS_A_NOTE) {
+        note(done + " of " + reply.value().blocks() + " blocks read …");
+        noted = done;
       }
-    } while (text(status.path("state")).equals("running"));
+    } while (reply.value().state().equals("running"));
     if (json) {
-      printJson(status);
+      printJson(reply.json());
     } else {
-      out()
-          .printf(
-              "%s: %s events read, %s facts carried over%n",
-              text(status.path("state")),
-              text(status.path("events")),
-              text(status.path("carried")));
-      status.path("differences").forEach(line -> note(text(line)));
-      status.path("unreadable").forEach(line -> note("not readable now: " + text(line)));
-      if (status.path("problem").isString()) {
-        note(text(status.path("problem")));
-      }
+      print(reply.value());
     }
-    return text(status.path("state")).equals("switched") ? 0 : ServiceException.FINDING;
+    return reply.value().state().equals("switched") ? 0 : ServiceException.FINDING;
+  }
+
+  private void print(RebuildStatus status) {
+    out()
+        .printf(
+            "%s: %d events read, %d facts carried over%n",
+            status.state(), status.events(), status.carried());
+    status.differences().forEach(this::note);
+    status.unreadable().forEach(line -> note("not readable now: " + line));
+    if (status.problem() != null) {
+      note(status.problem());
+    }
   }
 }

@@ -1,15 +1,14 @@
 package longthread.client;
 
-import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.concurrent.Callable;
+import longthread.client.answers.RunRow;
+import longthread.client.answers.Runs;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
 
 @Command(
     name = "runs",
@@ -22,7 +21,9 @@ import tools.jackson.databind.JsonNode;
       "  longthread runs @build_payout",
       "  longthread runs --pipeline quality_daily --csv"
     })
-final class RunsCommand extends Output implements Callable<Integer> {
+final class RunsCommand extends ListOutput implements Callable<Integer> {
+  private static final int SCREENFUL = 25;
+
   @Parameters(arity = "0..1", paramLabel = "JOB", description = "Only runs of this job.")
   private @Nullable String job;
 
@@ -44,60 +45,53 @@ final class RunsCommand extends Output implements Callable<Integer> {
       description = "Only runs of this orchestrator.")
   private @Nullable String system;
 
-  @Option(
-      names = "--limit",
-      defaultValue = "25",
-      paramLabel = "N",
-      description = "How many to list (${DEFAULT-VALUE}).")
-  private int limit;
-
-  @Option(names = "--csv", description = "Print as CSV.")
-  private boolean csv;
-
   @Override
   public Integer call() {
+    ClosedWords.check(spec, "--state", state, List.of("completed", "failed", "aborted", "running"));
     var parameters = new LinkedHashMap<String, @Nullable Object>();
     parameters.put("job", job);
     parameters.put("pipeline", pipeline);
     parameters.put("state", state);
     parameters.put("system", system);
-    parameters.put("limit", limit);
-    JsonNode answer = service().get("/api/v1/runs", parameters);
+    parameters.put("limit", paging.orElse(SCREENFUL));
+    var reply = service().get("/api/v1/runs", parameters, Runs.class);
     if (json) {
-      printJson(answer);
+      printJson(reply.json());
       return 0;
     }
-    List<String> heading =
-        List.of("START", "STATE", "JOB", "TOOK", "ROWS READ", "ROWS WRITTEN", "RUN", "ERROR");
-    var rows = new ArrayList<List<String>>();
-    for (JsonNode run : answer.path("runs")) {
-      rows.add(
-          Arrays.asList(
-              time(run.path("start")),
-              text(run.path("state")),
-              text(run.path("job")),
-              seconds(run.path("seconds")),
-              text(run.path("rowsRead")),
-              text(run.path("rowsWritten")),
-              text(run.path("ref")),
-              text(run.path("error"))));
-    }
+    List<RunRow> runs = reply.value().runs();
     if (csv) {
-      printCsv(heading, rows);
-      return 0;
+      printList(
+          List.of("START", "STATE", "JOB", "TOOK", "ROWS READ", "ROWS WRITTEN", "RUN", "ERROR"),
+          runs.stream().map(RunsCommand::wholeRow).toList());
+    } else {
+      printList(
+          List.of("START", "STATE", "JOB", "TOOK", "READ", "WRITTEN", "ERROR"),
+          runs.stream().map(RunsCommand::row).toList());
     }
-    var table = new Table("START", "STATE", "JOB", "TOOK", "READ", "WRITTEN", "ERROR");
-    rows.forEach(
-        r ->
-            table.row(
-                r.get(0),
-                r.get(1),
-                r.get(2),
-                r.get(3),
-                r.get(4),
-                r.get(5),
-                r.get(7).equals("-") ? "" : r.get(7)));
-    print(table);
     return 0;
+  }
+
+  private static List<String> row(RunRow run) {
+    return List.of(
+        time(run.start()),
+        run.stalled() ? "no end reported" : text(run.state()),
+        text(run.job()),
+        seconds(run.seconds()),
+        text(run.rowsRead()),
+        text(run.rowsWritten()),
+        run.error() == null ? "" : run.error());
+  }
+
+  private static List<String> wholeRow(RunRow run) {
+    return List.of(
+        text(run.start()),
+        text(run.state()),
+        text(run.job()),
+        text(run.seconds()),
+        text(run.rowsRead()),
+        text(run.rowsWritten()),
+        text(run.ref()),
+        text(run.error()));
   }
 }

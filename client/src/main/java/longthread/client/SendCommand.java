@@ -12,14 +12,12 @@ import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.Callable;
 import java.util.zip.GZIPInputStream;
+import longthread.client.answers.BatchAnswer;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.json.JsonMapper;
-import tools.jackson.databind.node.ArrayNode;
-import tools.jackson.databind.node.ObjectNode;
 
 @Command(
     name = "send",
@@ -35,7 +33,7 @@ import tools.jackson.databind.node.ObjectNode;
       "  my-emitter | longthread send -"
     })
 final class SendCommand extends Output implements Callable<Integer> {
-  private static final long LARGEST_BATCH = 32L << 20;
+  private static final long MAX_BATCH_BYTES = 32L << 20;
 
   @Parameters(
       arity = "1..*",
@@ -50,50 +48,44 @@ final class SendCommand extends Output implements Callable<Integer> {
       description = "Events in one request, at most (${DEFAULT-VALUE}).")
   private int batch;
 
-  @Option(names = "--strict", description = "End with exit code 1 if any event was refused.")
-  private boolean strict;
+  @Mixin private FailOn failOn = new FailOn();
 
   @Option(
       names = "--resume",
       description =
-          "Note how far a file of lines is durable, and go on there when the command is run again.")
+          "Note how far a file of lines is durable, and resume there when the command is run again.")
   private boolean resume;
-
-  private static final int TRIES = 6;
 
   private int received;
   private int accepted;
   private int duplicates;
-  private final ArrayNode refused = new JsonMapper().createArrayNode();
+  private final List<RefusedLine> refused = new ArrayList<>();
   private String receipt = "";
+
+  /** An event that was refused, by its place in the file. */
+  private record RefusedLine(String file, int line, String problem, String reason) {}
+
+  /** What became of all files together. */
+  private record Summary(
+      int received, int accepted, int duplicates, List<RefusedLine> refused, String receipt) {}
 
   @Override
   public Integer call() throws IOException {
+    failOn.check(spec, "refused");
     ServiceClient service = service();
     for (String file : files) {
       send(service, file);
     }
-    ObjectNode summary = new JsonMapper().createObjectNode();
-    summary.put("received", received).put("accepted", accepted).put("duplicates", duplicates);
-    summary.set("refused", refused);
-    summary.put("receipt", receipt);
     if (json) {
-      printJson(summary);
+      printJson(new Summary(received, accepted, duplicates, refused, receipt));
     } else {
       out()
           .printf(
-              "%d received, %d accepted (%d of them known already), %d refused%n",
+              "%d received, %d accepted (%d of them known before), %d refused%n",
               received, accepted, duplicates, refused.size());
-      for (JsonNode one : refused) {
-        note(
-            text(one.path("file"))
-                + ":"
-                + one.path("line").intValue()
-                + ": "
-                + text(one.path("reason")));
-      }
+      refused.forEach(one -> note(one.file() + ":" + one.line() + ": " + one.reason()));
     }
-    return strict && !refused.isEmpty() ? ServiceException.FINDING : 0;
+    return failOn.exitCode(word -> !refused.isEmpty());
   }
 
   private void send(ServiceClient service, String file) throws IOException {
@@ -118,7 +110,7 @@ final class SendCommand extends Output implements Callable<Integer> {
     Progress progress = resume && !file.equals("-") ? Progress.of(Path.of(file)) : new Progress();
     if (progress.bytes > 0) {
       in.skipNBytes(progress.bytes);
-      note(file + ": going on at line " + progress.line);
+      note(file + ": resuming at line " + progress.line);
     }
     int lines = 0;
     int firstLine = progress.line;
@@ -131,7 +123,7 @@ final class SendCommand extends Output implements Callable<Integer> {
         line++;
         lines += blank ? 0 : 1;
         blank = true;
-        if (lines >= batch || buffer.size() > LARGEST_BATCH) {
+        if (lines >= batch || buffer.size() > MAX_BATCH_BYTES) {
           answer(service, buffer.toByteArray(), file, firstLine);
           progress.reached(buffer.size(), line);
           buffer.reset();
@@ -146,7 +138,7 @@ final class SendCommand extends Output implements Callable<Integer> {
     progress.done();
   }
 
-  /** How far a file was sent, kept in a small file of the user's own until it is through. */
+  /** How far a file was sent, kept in a small file of the user's own until it is sent whole. */
   private static final class Progress {
     private @Nullable Path kept;
     private long bytes;
@@ -211,43 +203,19 @@ final class SendCommand extends Output implements Callable<Integer> {
   }
 
   private void answer(ServiceClient service, byte[] body, String file, int firstLine) {
-    JsonNode answer = posted(service, body);
-    received += answer.path("received").intValue();
-    accepted += answer.path("accepted").intValue();
-    duplicates += answer.path("duplicates").intValue();
-    receipt = text(answer.path("receipt"));
+    BatchAnswer answer =
+        service.sendEvents(body, BatchAnswer.class, why -> note(why + " (trying again)")).value();
+    received += answer.received();
+    accepted += answer.accepted();
+    duplicates += answer.duplicates();
+    receipt = text(answer.receipt());
     List<Integer> lineOf = lineNumbers(body, firstLine);
-    for (JsonNode one : answer.path("refused")) {
-      int index = one.path("index").intValue();
-      refused
-          .addObject()
-          .put("file", file)
-          .put("line", index < lineOf.size() ? lineOf.get(index) : index + 1)
-          .put("problem", text(one.path("problem")))
-          .put("reason", text(one.path("reason")));
+    for (BatchAnswer.Refused one : answer.refused()) {
+      int line = one.index() < lineOf.size() ? lineOf.get(one.index()) : one.index() + 1;
+      refused.add(new RefusedLine(file, line, one.problem(), one.reason()));
     }
     if (!json && received % 1_000 < batch && received >= 1_000) {
       note(received + " sent …");
-    }
-  }
-
-  /** Posts, and where the service is too busy or away for a moment, tries again. */
-  private JsonNode posted(ServiceClient service, byte[] body) {
-    for (int attempt = 1; ; attempt++) {
-      try {
-        return service.post("/api/v1/lineage/batch", body, "application/x-ndjson", true);
-      } catch (ServiceException e) {
-        if (!e.isPassing() || attempt == TRIES) {
-          throw e;
-        }
-        note(e.getMessage() + " (trying again)");
-        try {
-          Thread.sleep(500L << attempt);
-        } catch (InterruptedException interrupted) {
-          Thread.currentThread().interrupt();
-          throw e;
-        }
-      }
     }
   }
 

@@ -1,5 +1,8 @@
 package longthread.client;
 
+import dev.failsafe.Failsafe;
+import dev.failsafe.FailsafeException;
+import dev.failsafe.RetryPolicy;
 import java.io.IOException;
 import java.net.ConnectException;
 import java.net.URI;
@@ -10,22 +13,39 @@ import java.net.http.HttpResponse;
 import java.net.http.HttpTimeoutException;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
+import java.util.List;
 import java.util.Map;
+import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JacksonException;
+import tools.jackson.databind.DeserializationFeature;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
-/** Asks the service over HTTP. Safe for many threads. */
+/** Calls the service over HTTP. Safe for many threads. */
 public final class ServiceClient {
-  private static final Duration PATIENCE = Duration.ofSeconds(120);
+  private static final Duration TIMEOUT = Duration.ofSeconds(120);
+  private static final String JSON = "application/json";
+  private static final int MAX_TRIES = 6;
+
+  static final JsonMapper MAPPER =
+      JsonMapper.builder()
+          .disable(DeserializationFeature.FAIL_ON_UNKNOWN_PROPERTIES)
+          .disable(DeserializationFeature.FAIL_ON_NULL_FOR_PRIMITIVES)
+          .build();
+
+  /**
+   * An answer as it came, and as far as this program knows it.
+   *
+   * @param json all of it, with members that only a newer service has
+   */
+  public record Reply<T>(JsonNode json, T value) {}
 
   private final HttpClient http =
       HttpClient.newBuilder()
           .version(HttpClient.Version.HTTP_1_1)
           .connectTimeout(Duration.ofSeconds(5))
           .build();
-  private final JsonMapper json = new JsonMapper();
   private final String base;
   private final String token;
 
@@ -41,12 +61,18 @@ public final class ServiceClient {
   }
 
   /**
-   * Returns the answer to a query as JSON.
+   * Returns the answer to a query.
    *
    * @param parameters by name; those that are null are left out
    */
-  public JsonNode get(String path, Map<String, ? extends @Nullable Object> parameters) {
-    return json(send(request(path, parameters).header("Accept", "application/json").GET()));
+  public <T> Reply<T> get(
+      String path, Map<String, ? extends @Nullable Object> parameters, Class<T> type) {
+    return reply(send(request(path, parameters).header("Accept", JSON).GET()), type);
+  }
+
+  /** Returns the answer to a query as a list. */
+  public <T> Reply<List<T>> list(String path, Class<T> element) {
+    return listReply(send(request(path, Map.of()).header("Accept", JSON).GET()), element);
   }
 
   /** Returns the answer to a query as CSV text. */
@@ -54,17 +80,55 @@ public final class ServiceClient {
     return send(request(path, parameters).header("Accept", "text/csv").GET());
   }
 
-  /** Posts bytes and returns the answer as JSON. */
-  public JsonNode post(String path, byte[] body, String contentType, boolean see) {
-    HttpRequest.Builder request =
-        request(path, Map.of())
-            .header("Content-Type", contentType)
-            .header("Accept", "application/json")
-            .POST(HttpRequest.BodyPublishers.ofByteArray(body));
-    if (see) {
-      request.header("Prefer", "wait=4");
+  /** Posts a value as JSON, or nothing for null, and returns the answer. */
+  public <T> Reply<T> post(String path, @Nullable Object body, Class<T> type) {
+    return reply(send(post(path, body)), type);
+  }
+
+  /** Posts a value as JSON and returns the answer as a list. */
+  public <T> Reply<List<T>> postForList(String path, Object body, Class<T> element) {
+    return listReply(send(post(path, body)), element);
+  }
+
+  private HttpRequest.Builder post(String path, @Nullable Object body) {
+    return request(path, Map.of())
+        .header("Content-Type", JSON)
+        .header("Accept", JSON)
+        .POST(
+            body == null
+                ? HttpRequest.BodyPublishers.noBody()
+                : HttpRequest.BodyPublishers.ofByteArray(MAPPER.writeValueAsBytes(body)));
+  }
+
+  /**
+   * Sends events and waits until they are visible. While the service is too busy or unreachable it
+   * tries again, each time after a longer pause.
+   *
+   * @param onRetry gets the reason before each further try
+   */
+  public <T> Reply<T> sendEvents(byte[] lines, Class<T> type, Consumer<String> onRetry) {
+    RetryPolicy<Reply<T>> policy =
+        RetryPolicy.<Reply<T>>builder()
+            .handleIf(e -> e instanceof ServiceException problem && problem.isRetryable())
+            .withBackoff(Duration.ofSeconds(1), Duration.ofSeconds(20))
+            .withMaxAttempts(MAX_TRIES)
+            .onRetry(event -> onRetry.accept(String.valueOf(event.getLastException().getMessage())))
+            .build();
+    try {
+      return Failsafe.with(policy)
+          .get(
+              () ->
+                  reply(
+                      send(
+                          request("/api/v1/lineage/batch", Map.of())
+                              .header("Content-Type", "application/x-ndjson")
+                              .header("Accept", JSON)
+                              .header("Prefer", "wait=4")
+                              .POST(HttpRequest.BodyPublishers.ofByteArray(lines))),
+                      type));
+    } catch (FailsafeException e) {
+      throw new ServiceException(ServiceException.NOT_REACHABLE, "interrupted");
     }
-    return json(send(request));
   }
 
   /** Deletes what a path names. */
@@ -87,10 +151,11 @@ public final class ServiceClient {
     }
     HttpRequest.Builder request;
     try {
-      request = HttpRequest.newBuilder(URI.create(url.toString())).timeout(PATIENCE);
+      request = HttpRequest.newBuilder(URI.create(url.toString())).timeout(TIMEOUT);
     } catch (IllegalArgumentException e) {
       throw new ServiceException(
-          ServiceException.NOT_REACHABLE, "'" + base + "' is no address of a service");
+          ServiceException.NOT_REACHABLE,
+          "'" + base + "' is not the address of a service; write http://host:port");
     }
     return token.isEmpty() ? request : request.header("Authorization", "Bearer " + token);
   }
@@ -113,27 +178,45 @@ public final class ServiceClient {
     } catch (IOException e) {
       throw new ServiceException(
           ServiceException.NOT_REACHABLE,
-          "the connection to " + base + " broke off: " + e.getMessage());
+          "the connection to " + base + " broke: " + e.getMessage());
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new ServiceException(ServiceException.NOT_REACHABLE, "interrupted");
     }
   }
 
-  private @Nullable JsonNode problem(String body) {
+  private static @Nullable JsonNode problem(String body) {
     try {
-      return body.isBlank() ? null : json.readTree(body);
+      return body.isBlank() ? null : MAPPER.readTree(body);
     } catch (JacksonException e) {
       return null;
     }
   }
 
-  private JsonNode json(String body) {
+  private <T> Reply<T> reply(String body, Class<T> type) {
     try {
-      return json.readTree(body);
+      JsonNode json = MAPPER.readTree(body);
+      return new Reply<>(json, MAPPER.treeToValue(json, type));
     } catch (JacksonException e) {
-      throw new ServiceException(
-          ServiceException.REFUSED, "what answers at " + base + " is not this service");
+      throw foreign();
     }
+  }
+
+  private <T> Reply<List<T>> listReply(String body, Class<T> element) {
+    try {
+      JsonNode json = MAPPER.readTree(body);
+      return new Reply<>(
+          json,
+          MAPPER
+              .readerForListOf(element)
+              .readValue(json.isArray() ? json : MAPPER.createArrayNode()));
+    } catch (JacksonException e) {
+      throw foreign();
+    }
+  }
+
+  private ServiceException foreign() {
+    return new ServiceException(
+        ServiceException.REFUSED, "what answers at " + base + " is not this service");
   }
 }

@@ -17,16 +17,16 @@ public final class ServiceException extends RuntimeException {
   private static final int BUSY = 503;
 
   private final int exitCode;
-  private final boolean passing;
+  private final boolean retryable;
 
   public ServiceException(int exitCode, String message) {
     this(exitCode, message, exitCode == NOT_REACHABLE);
   }
 
-  private ServiceException(int exitCode, String message, boolean passing) {
+  private ServiceException(int exitCode, String message, boolean retryable) {
     super(message);
     this.exitCode = exitCode;
-    this.passing = passing;
+    this.retryable = retryable;
   }
 
   /** What a status and its problem document amount to. */
@@ -38,8 +38,8 @@ public final class ServiceException extends RuntimeException {
   }
 
   /** Whether the same request may well succeed in a moment. */
-  boolean isPassing() {
-    return passing;
+  boolean isRetryable() {
+    return retryable;
   }
 
   public int exitCode() {

@@ -1,12 +1,15 @@
 package longthread.client;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
+import longthread.client.answers.AssetAnswer;
+import longthread.client.answers.JobAnswer;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
 
 @Command(
     name = "show",
@@ -21,7 +24,7 @@ import tools.jackson.databind.JsonNode;
       "  longthread show 'Ten-day payout' --json"
     })
 final class ShowCommand extends Output implements Callable<Integer> {
-  private static final int RUNS = 5;
+  private static final int MAX_RUNS = 5;
 
   @Parameters(paramLabel = "NAME", description = "A reference or an ending of one.")
   private String name = "";
@@ -29,113 +32,98 @@ final class ShowCommand extends Output implements Callable<Integer> {
   @Override
   public Integer call() {
     ServiceClient service = service();
-    JsonNode asset = service.get("/api/v1/asset", Map.of("ref", name));
+    var reply = service.get("/api/v1/asset", Map.of("ref", name), AssetAnswer.class);
     if (json) {
-      printJson(asset);
+      printJson(reply.json());
       return 0;
     }
-    heading(asset);
-    if (text(asset.path("ref")).startsWith("@")) {
-      job(service.get("/api/v1/job", Map.of("ref", text(asset.path("ref")))));
-      if (asset.path("code").path("text").isString()) {
-        out().printf("%n%s%n", text(asset.path("code").path("text")));
+    AssetAnswer asset = reply.value();
+    printHeading(asset);
+    if (text(asset.ref()).startsWith("@")) {
+      printJob(service.get("/api/v1/job", Map.of("ref", asset.ref()), JobAnswer.class).value());
+      if (asset.code() != null && asset.code().text() != null) {
+        out().printf("%n%s%n", asset.code().text());
       }
     } else {
-      columns(asset);
-      checks(asset);
+      printColumns(asset);
+      printChecks(asset);
     }
-    neighbours("comes from", asset.path("upstream"));
-    neighbours("feeds", asset.path("downstream"));
-    runs(asset);
+    printNeighbours("Upstream", asset.upstream());
+    printNeighbours("Downstream", asset.downstream());
+    printRuns(asset);
     return 0;
   }
 
-  private void heading(JsonNode asset) {
-    String title =
-        asset.path("title").isString() ? text(asset.path("title")) : text(asset.path("name"));
+  private void printHeading(AssetAnswer asset) {
     out()
         .printf(
             "%s  (%s in %s)%n",
-            lit("bold", title), text(asset.path("kind")), text(asset.path("system")));
-    out().println(text(asset.path("ref")));
-    if (!asset.path("described").booleanValue()) {
+            styled("bold", asset.title() == null ? text(asset.name()) : asset.title()),
+            text(asset.kind()),
+            text(asset.system()));
+    out().println(text(asset.ref()));
+    if (!asset.described()) {
       out().println("only mentioned: no event described it");
     }
-    if (asset.path("description").isString()) {
-      out().println(text(asset.path("description")));
+    if (asset.description() != null) {
+      out().println(asset.description());
     }
-    out().println("owner   " + owners(asset.path("owners")));
-    if (!asset.path("labels").isEmpty()) {
-      out().println("labels  " + joined(asset.path("labels")));
+    line("owner", owners(asset.owners()));
+    lineIf(!asset.labels().isEmpty(), "labels", joined(asset.labels()));
+    lineIf(asset.url() != null, "address", text(asset.url()));
+    Instant written = asset.freshness() == null ? null : asset.freshness().written();
+    lineIf(written != null, "written", time(written));
+    for (AssetAnswer.Former former : asset.formerly()) {
+      line("formerly", former.ref() + " until " + time(former.until()));
     }
-    if (asset.path("url").isString()) {
-      out().println("address " + text(asset.path("url")));
+    if (asset.folded()) {
+      line("folded", "from " + asset.partCount() + " parts; history --parts lists them");
+    } else if (asset.parts().size() > 1) {
+      line("merged", joined(asset.parts()));
     }
-    JsonNode freshness = asset.path("freshness");
-    if (freshness.path("written").isString()) {
-      out().println("written " + time(freshness.path("written")));
-    }
-    for (JsonNode former : asset.path("formerly")) {
-      out()
-          .println("formerly " + text(former.path("ref")) + " until " + time(former.path("until")));
-    }
-    if (asset.path("folded").booleanValue(false)) {
-      out()
-          .println(
-              "folded  from "
-                  + text(asset.path("partCount"))
-                  + " parts; history --parts lists them");
-    } else if (asset.path("parts").size() > 1) {
-      out().println("merged  " + joined(asset.path("parts")));
-    }
-    var details = new ArrayList<String>();
-    for (JsonNode detail : asset.path("details")) {
-      details.add(text(detail.path("name")) + " " + text(detail.path("value")));
-    }
-    if (!details.isEmpty()) {
-      out().println("also    " + String.join(", ", details));
-    }
-    if (asset.path("gap").isString()) {
-      out().println("gap     " + text(asset.path("gap")));
-    }
-    for (JsonNode tie : asset.path("ties")) {
-      out()
-          .println(
-              (tie.path("before").booleanValue(false) ? "after   " : "before  ")
-                  + text(tie.path("ref"))
-                  + (tie.path("data").booleanValue(false)
-                      ? ", whose data it takes"
-                      : " (control flow)"));
+    String details = joined(asset.details().stream().map(d -> d.name() + " " + d.value()).toList());
+    lineIf(!details.isEmpty(), "also", details);
+    lineIf(asset.gap() != null, "gap", text(asset.gap()));
+    for (AssetAnswer.Tie tie : asset.ties()) {
+      String what = tie.data() ? ", whose data it reads" : " (control flow)";
+      line(tie.before() ? "after" : "before", tie.ref() + what);
     }
   }
 
-  private void columns(JsonNode asset) {
-    var table = new Table("COLUMN", "TYPE", "COMES FROM", "LABELS", "MEANING");
-    for (JsonNode column : asset.path("columns")) {
-      var sources = new ArrayList<String>();
-      for (JsonNode source : column.path("sources")) {
-        sources.add(
-            PathPrinter.words(text(source.path("flow")))
-                + " "
-                + shortened(text(source.path("ref"))));
-      }
-      for (JsonNode constant : column.path("constants")) {
-        sources.add("constant " + text(constant.path("text")));
-      }
-      table.row(
-          text(column.path("name")) + (column.path("listed").booleanValue() ? "" : " (unlisted)"),
-          text(column.path("type")),
-          sources.isEmpty() ? "-" : String.join(", ", sources),
-          joined(column.path("labels")),
-          column.path("description").isString() ? text(column.path("description")) : "");
+  private void line(String label, String text) {
+    out().printf("%-8s %s%n", label, text);
+  }
+
+  private void lineIf(boolean shown, String label, String text) {
+    if (shown) {
+      line(label, text);
     }
+  }
+
+  private void printColumns(AssetAnswer asset) {
+    var table = new Table("COLUMN", "TYPE", "FROM", "LABELS", "MEANING");
+    for (AssetAnswer.Column column : asset.columns()) {
+      var sources = new ArrayList<String>();
+      column.sources().forEach(source -> sources.add(source.how() + " " + shortened(source.ref())));
+      column.constants().forEach(constant -> sources.add("constant " + constant.text()));
+      table.row(
+          column.name() + (column.listed() ? "" : " (unlisted)"),
+          text(column.type()),
+          sources.isEmpty() ? "-" : joined(sources),
+          joined(column.labels()),
+          column.description() == null ? "" : column.description());
+    }
+    printUnlessEmpty(table);
+  }
+
+  private void printUnlessEmpty(Table table) {
     if (!table.isEmpty()) {
       out().println();
       print(table);
     }
   }
 
-  /** The part of a reference that is enough for a person who knows the place. */
+  /** The end of a reference that is enough for a person who knows the place. */
   static String shortened(String ref) {
     int hash = ref.indexOf('#');
     String path = hash < 0 ? ref : ref.substring(0, hash);
@@ -146,95 +134,76 @@ final class ShowCommand extends Output implements Callable<Integer> {
     return two + column;
   }
 
-  private void job(JsonNode job) {
-    for (JsonNode target : job.path("targets")) {
-      out().printf("%nwrites %s%n", text(target.path("ref")));
+  private void printJob(JobAnswer job) {
+    for (JobAnswer.Target target : job.targets()) {
+      out().printf("%nwrites %s%n", target.ref());
       var table = new Table("COLUMN", "HOW", "FROM");
-      for (JsonNode column : target.path("columns")) {
+      for (JobAnswer.TargetColumn column : target.columns()) {
         var how = new LinkedHashSet<String>();
-        var from = new ArrayList<String>();
-        for (JsonNode source : column.path("from")) {
-          how.add(PathPrinter.words(text(source.path("flows").get(0))));
-          from.add(shortened(text(source.path("ref"))));
-        }
-        boolean told = column.path("told").booleanValue();
+        column.from().forEach(from -> how.addAll(from.how()));
         table.row(
-            text(column.path("name")),
-            how.isEmpty()
-                ? (told ? "set to a constant or by rows" : "not told")
-                : String.join(", ", how),
-            String.join(", ", from));
+            column.name(),
+            how.isEmpty() ? unsourced(column) : String.join(", ", how),
+            joined(column.from().stream().map(from -> shortened(from.ref())).toList()));
       }
       print(table);
-      if (target.path("missing").isString()) {
-        out().println("note: " + text(target.path("missing")));
+      if (target.missing() != null) {
+        out().println("note: " + target.missing());
       }
     }
-    var unused = new Table("READ, AND LANDS NOWHERE", "USED FOR");
-    for (JsonNode input : job.path("inputs")) {
-      for (JsonNode column : input.path("columns")) {
-        if (column.path("lands").isEmpty()) {
+    var unused = new Table("UNUSED INPUT COLUMNS", "USED TO");
+    for (JobAnswer.Input input : job.inputs()) {
+      for (JobAnswer.InputColumn column : input.columns()) {
+        if (column.lands().isEmpty()) {
           unused.row(
-              shortened(text(input.path("ref"))) + "#" + text(column.path("name")),
-              column.path("decides").isEmpty() ? "-" : joined(column.path("decides")));
+              shortened(input.ref()) + "#" + column.name(),
+              column.decides().isEmpty()
+                  ? "-"
+                  : joined(column.decides().stream().map(ClosedWords::spoken).toList()));
         }
       }
     }
-    if (!unused.isEmpty()) {
-      out().println();
-      print(unused);
-    }
+    printUnlessEmpty(unused);
   }
 
-  private void checks(JsonNode asset) {
-    if (asset.path("checks").isEmpty()) {
-      return;
-    }
-    out().println();
+  private static String unsourced(JobAnswer.TargetColumn column) {
+    return column.reported() ? "constant or row count" : "not reported";
+  }
+
+  private void printChecks(AssetAnswer asset) {
     var table = new Table("CHECK", "COLUMN", "RESULT", "AT", "DETAIL");
-    for (JsonNode check : asset.path("checks")) {
+    for (AssetAnswer.Check check : asset.checks()) {
       table.row(
-          text(check.path("name")),
-          text(check.path("column")),
-          check.path("passed").booleanValue() ? "passed" : "failed",
-          time(check.path("at")),
-          text(check.path("detail")));
+          check.name(),
+          text(check.column()),
+          check.passed() ? "passed" : "failed",
+          time(check.at()),
+          text(check.detail()));
     }
-    print(table);
+    printUnlessEmpty(table);
   }
 
-  private void neighbours(String heading, JsonNode list) {
-    if (list.isEmpty()) {
-      return;
-    }
-    out().printf("%n%s%n", heading);
-    for (JsonNode one : list) {
-      out()
-          .printf(
-              "  %s  (%s)  %s%n",
-              text(one.path("name")), text(one.path("kind")), text(one.path("ref")));
+  private void printNeighbours(String heading, List<AssetAnswer.Neighbour> neighbours) {
+    if (!neighbours.isEmpty()) {
+      out().printf("%n%s%n", heading);
+      neighbours.forEach(
+          one -> out().printf("  %s  (%s)  %s%n", text(one.name()), text(one.kind()), one.ref()));
     }
   }
 
-  private void runs(JsonNode asset) {
-    if (asset.path("runs").isEmpty()) {
-      return;
-    }
-    out().println();
+  private void printRuns(AssetAnswer asset) {
     var table = new Table("RUN STARTED", "STATE", "JOB", "TOOK", "WRITTEN", "ERROR");
-    int shown = 0;
-    for (JsonNode run : asset.path("runs")) {
-      if (shown++ == RUNS) {
-        break;
-      }
-      table.row(
-          time(run.path("start")),
-          text(run.path("state")),
-          text(run.path("job")),
-          seconds(run.path("seconds")),
-          text(run.path("rowsWritten")),
-          run.path("error").isString() ? text(run.path("error")) : "");
-    }
-    print(table);
+    asset.runs().stream()
+        .limit(MAX_RUNS)
+        .forEach(
+            run ->
+                table.row(
+                    time(run.start()),
+                    text(run.state()),
+                    text(run.job()),
+                    seconds(run.seconds()),
+                    text(run.rowsWritten()),
+                    run.error() == null ? "" : run.error()));
+    printUnlessEmpty(table);
   }
 }

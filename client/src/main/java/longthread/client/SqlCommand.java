@@ -12,13 +12,14 @@ import java.util.List;
 import java.util.Locale;
 import java.util.concurrent.Callable;
 import java.util.stream.Stream;
+import longthread.client.answers.SqlStatement;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
-import tools.jackson.databind.json.JsonMapper;
-import tools.jackson.databind.node.ObjectNode;
 
 /** Column lineage of SQL files. */
 @Command(
@@ -28,7 +29,7 @@ import tools.jackson.databind.node.ObjectNode;
     footer = {
       "",
       "A folder stands for all files in it that end in .sql; - is standard input. With --column the",
-      "text is shown with the parts that compute that column lit. Nothing is kept by the service.",
+      "text is shown with the parts that compute that column marked. The service stores nothing.",
       "",
       "Examples:",
       "  longthread sql build_payout.sql",
@@ -36,7 +37,7 @@ import tools.jackson.databind.node.ObjectNode;
       "  longthread sql warehouse/ --json"
     })
 final class SqlCommand extends Output implements Callable<Integer> {
-  private static final JsonMapper MAPPER = new JsonMapper();
+  private static final List<String> DIALECTS = List.of("ansi", "postgres", "backtick", "bracket");
 
   @Parameters(arity = "1..*", paramLabel = "FILE", description = "Files, folders, or -.")
   private List<Path> files = List.of();
@@ -62,40 +63,36 @@ final class SqlCommand extends Output implements Callable<Integer> {
       description = "Columns of tables, as JSON: {\"core.pickup\": [{\"name\": \"litres\"}]}.")
   private @Nullable Path tables;
 
-  @Option(names = "--strict", description = "Exit with 1 if anything was not understood in full.")
-  private boolean strict;
+  @Mixin private FailOn failOn = new FailOn();
 
   private boolean found;
   private boolean complete = true;
 
   @Override
   public Integer call() {
+    failOn.check(spec, "incomplete");
+    ClosedWords.check(spec, "--dialect", dialect, DIALECTS);
     List<Path> all = texts();
     var answers = new LinkedHashMap<String, JsonNode>();
     ServiceClient service = service();
     for (Path file : all) {
       String text = read(file);
-      JsonNode answer =
-          service.post(
-              "/api/v1/sql/lineage",
-              question(text).getBytes(StandardCharsets.UTF_8),
-              "application/json",
-              false);
-      answers.put(file.toString(), answer);
-      for (JsonNode statement : answer) {
-        complete &= statement.path("complete").booleanValue();
+      var reply = service.postForList("/api/v1/sql/lineage", request(text), SqlStatement.class);
+      answers.put(file.toString(), reply.json());
+      for (SqlStatement statement : reply.value()) {
+        complete &= statement.complete();
       }
       if (!json) {
-        print(all.size() > 1 ? file.toString() : null, text, answer);
+        print(all.size() > 1 ? file.toString() : null, text, reply.value());
       }
     }
     if (json) {
-      printJson(all.size() == 1 ? answers.values().iterator().next() : MAPPER.valueToTree(answers));
+      printJson(all.size() == 1 ? answers.values().iterator().next() : answers);
     } else if (column != null && !found) {
       throw new ServiceException(
           ServiceException.NOT_FOUND, "no statement has an output column named " + column);
     }
-    return strict && !complete ? 1 : 0;
+    return failOn.exitCode(word -> !complete);
   }
 
   private List<Path> texts() {
@@ -134,166 +131,90 @@ final class SqlCommand extends Output implements Callable<Integer> {
     }
   }
 
-  private String question(String text) {
-    ObjectNode question = MAPPER.createObjectNode().put("sql", text);
-    if (dialect != null) {
-      question.put("dialect", dialect);
+  /** What is asked of the service. */
+  private record Request(
+      String sql,
+      @Nullable String dialect,
+      @Nullable String defaultSchema,
+      @Nullable JsonNode schemas) {}
+
+  private Request request(String text) {
+    try {
+      JsonNode schemas = tables == null ? null : ServiceClient.MAPPER.readTree(read(tables));
+      return new Request(text, dialect, schema, schemas);
+    } catch (JacksonException e) {
+      throw new ServiceException(
+          ServiceException.WRONG_USAGE, tables + " is not JSON: " + e.getOriginalMessage());
     }
-    if (schema != null) {
-      question.put("defaultSchema", schema);
-    }
-    if (tables != null) {
-      try {
-        question.set("schemas", MAPPER.readTree(read(tables)));
-      } catch (tools.jackson.core.JacksonException e) {
-        throw new ServiceException(
-            ServiceException.WRONG_USAGE, tables + " is not JSON: " + e.getOriginalMessage());
-      }
-    }
-    return MAPPER.writeValueAsString(question);
   }
 
-  private void print(@Nullable String file, String text, JsonNode answer) {
+  private void print(@Nullable String file, String text, List<SqlStatement> statements) {
     if (file != null) {
-      out().printf("%n%s%n", lit("bold", file));
+      out().printf("%n%s%n", styled("bold", file));
     }
-    for (JsonNode statement : answer) {
-      boolean shown = column == null || output(statement) != null;
-      if (!shown) {
-        continue;
-      }
-      found = true;
-      out().printf("%n%s%n", head(statement));
-      var table = new Table("COLUMN", "HOW", "FROM", "DECIDED BY");
-      for (JsonNode output : statement.path("outputs")) {
-        if (column == null || text(output.path("name")).equalsIgnoreCase(column)) {
-          table.row(
-              text(output.path("name")),
-              how(output),
-              sources(output.path("direct")),
-              sources(output.path("indirect")));
-        }
-      }
-      if (!table.isEmpty()) {
-        print(table);
-      }
-      if (!statement.path("rows").isEmpty()) {
-        out().println("rows decided by: " + deciding(statement.path("rows")));
-      }
-      for (JsonNode problem : statement.path("problems")) {
-        out().println("note: " + text(problem.path("detail")));
-      }
-      JsonNode output = column == null ? null : output(statement);
-      if (output != null) {
-        out().println();
-        out().print(marked(text, statement, output));
+    for (SqlStatement statement : statements) {
+      List<SqlStatement.Output> outputs =
+          statement.outputs().stream()
+              .filter(output -> column == null || output.name().equalsIgnoreCase(column))
+              .toList();
+      if (column == null || !outputs.isEmpty()) {
+        found = true;
+        print(text, statement, outputs);
       }
     }
   }
 
-  private @Nullable JsonNode output(JsonNode statement) {
-    for (JsonNode output : statement.path("outputs")) {
-      if (text(output.path("name")).equalsIgnoreCase(column)) {
-        return output;
-      }
+  private void print(String text, SqlStatement statement, List<SqlStatement.Output> outputs) {
+    out().printf("%n%s%n", head(statement));
+    var table = new Table("COLUMN", "HOW", "FROM", "DECIDED BY");
+    for (SqlStatement.Output output : outputs) {
+      table.row(output.name(), how(output), sources(output.direct()), sources(output.indirect()));
     }
-    return null;
+    if (!table.isEmpty()) {
+      print(table);
+    }
+    if (!statement.rows().isEmpty()) {
+      out().println("columns that filter, join or group: " + deciding(statement.rows()));
+    }
+    statement.problems().forEach(problem -> out().println("note: " + problem.detail()));
+    if (column != null) {
+      out().println();
+      out().print(SqlMarks.of(text, statement, outputs.get(0)));
+    }
   }
 
-  private static String head(JsonNode statement) {
-    String kind = text(statement.path("kind")).replace('-', ' ');
-    String target = statement.path("target").isString() ? " " + text(statement.path("target")) : "";
-    String temporary = statement.path("temporary").booleanValue() ? " (temporary)" : "";
-    String reads =
-        statement.path("reads").isEmpty() ? "" : ", reads " + joined(statement.path("reads"));
-    return kind + target + temporary + reads;
+  private static String head(SqlStatement statement) {
+    return ClosedWords.spoken(statement.kind())
+        + (statement.target() == null ? "" : " " + statement.target())
+        + (statement.temporary() ? " (temporary)" : "")
+        + (statement.reads().isEmpty() ? "" : ", reads " + joined(statement.reads()));
   }
 
-  private static String how(JsonNode output) {
+  private static String how(SqlStatement.Output output) {
     var words = new LinkedHashSet<String>();
-    for (JsonNode source : output.path("direct")) {
-      words.add(
-          PathPrinter.words(text(source.path("subtype")))
-              + (source.path("masked").booleanValue() ? ", masked" : ""));
-    }
-    if (output.path("constant").isString()) {
-      words.add("constant " + text(output.path("constant")));
-    } else if (words.isEmpty() && !output.path("fromRows").isEmpty()) {
-      words.add("counts rows of " + joined(output.path("fromRows")));
+    output
+        .direct()
+        .forEach(source -> words.add(source.how() + (source.masked() ? ", masked" : "")));
+    if (output.constant() != null) {
+      words.add("constant " + output.constant());
+    } else if (words.isEmpty() && !output.fromRows().isEmpty()) {
+      words.add("counts rows of " + joined(output.fromRows()));
     }
     return words.isEmpty() ? "-" : String.join("; ", words);
   }
 
-  private static String sources(JsonNode list) {
+  private static String sources(List<SqlStatement.Source> list) {
     var words = new LinkedHashSet<String>();
-    for (JsonNode source : list) {
-      words.add(
-          text(source.path("table"))
-              + "#"
-              + text(source.path("column"))
-              + (source.path("possible").booleanValue() ? " (possible)" : ""));
+    for (SqlStatement.Source source : list) {
+      words.add(source.table() + "#" + source.column() + (source.possible() ? " (possible)" : ""));
     }
     return words.isEmpty() ? "-" : String.join(", ", words);
   }
 
-  private static String deciding(JsonNode rows) {
-    var words = new ArrayList<String>();
-    for (JsonNode row : rows) {
-      words.add(
-          text(row.path("subtype")).replace('_', ' ').toLowerCase(Locale.ROOT)
-              + " "
-              + text(row.path("table"))
-              + "#"
-              + text(row.path("column")));
-    }
-    return String.join(", ", words);
-  }
-
-  /**
-   * The statement's text with the parts that compute an output lit; where no colours can be shown,
-   * the lines that hold such parts are followed by one that points at them.
-   */
-  static String marked(String text, JsonNode statement, JsonNode output) {
-    int start = statement.path("start").intValue();
-    int end = statement.path("end").intValue();
-    boolean[] on = new boolean[text.length() + 1];
-    for (JsonNode span : output.path("spans")) {
-      int to = Math.min(span.path("end").intValue(), text.length());
-      for (int i = span.path("start").intValue(); i < to; i++) {
-        on[i] = true;
-        start = Math.min(start, i);
-        end = Math.max(end, i + 1);
-      }
-    }
-    boolean colours = !lit("bold", "x").equals("x");
-    var shown = new StringBuilder();
-    int lineStart = text.lastIndexOf('\n', Math.max(0, start - 1)) + 1;
-    while (lineStart < end) {
-      int newline = text.indexOf('\n', lineStart);
-      int lineEnd = newline < 0 ? text.length() : newline;
-      line(text, on, lineStart, lineEnd, colours, shown);
-      lineStart = lineEnd + 1;
-    }
-    return shown.toString();
-  }
-
-  private static void line(
-      String text, boolean[] on, int from, int to, boolean colours, StringBuilder shown) {
-    var pointers = new StringBuilder();
-    int at = from;
-    while (at < to) {
-      int next = at;
-      while (next < to && on[next] == on[at]) {
-        next++;
-      }
-      String part = text.substring(at, next);
-      shown.append(colours && on[at] ? lit("bold,yellow", part) : part);
-      pointers.append((on[at] ? "^" : " ").repeat(next - at));
-      at = next;
-    }
-    shown.append('\n');
-    if (!colours && pointers.indexOf("^") >= 0) {
-      shown.append(pointers.toString().stripTrailing()).append('\n');
-    }
+  private static String deciding(List<SqlStatement.Source> rows) {
+    return joined(
+        rows.stream()
+            .map(row -> ClosedWords.spoken(row.subtype()) + " " + row.table() + "#" + row.column())
+            .toList());
   }
 }

@@ -7,7 +7,7 @@ import java.util.List;
 /** Rows of text in columns that line up, cut to the terminal where there is one. */
 final class Table {
   private static final String GAP = "  ";
-  private static final int NARROWEST = 8;
+  private static final int MIN_WIDTH = 8;
 
   private final List<String> heading;
   private final List<List<String>> rows = new ArrayList<>();
@@ -61,7 +61,7 @@ final class Table {
       for (int i = 1; i < widths.length; i++) {
         widest = widths[i] > widths[widest] ? i : widest;
       }
-      if (widths[widest] <= NARROWEST) {
+      if (widths[widest] <= MIN_WIDTH) {
         return;
       }
       widths[widest]--;
@@ -73,9 +73,19 @@ final class Table {
     return cell.codePointCount(0, cell.length());
   }
 
+  /**
+   * Of a text the end is left out; of a name the middle, since names differ at their ends as much
+   * as at their beginnings.
+   */
   private static String cut(String cell, int width) {
-    return length(cell) <= width
-        ? cell
-        : cell.substring(0, cell.offsetByCodePoints(0, width - 1)) + "…";
+    int length = length(cell);
+    if (length <= width) {
+      return cell;
+    }
+    int head = cell.indexOf(' ') >= 0 ? width - 1 : (width - 1) / 2;
+    int tail = width - 1 - head;
+    return cell.substring(0, cell.offsetByCodePoints(0, head))
+        + "…"
+        + cell.substring(cell.offsetByCodePoints(0, length - tail));
   }
 }

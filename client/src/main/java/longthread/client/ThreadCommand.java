@@ -2,9 +2,9 @@ package longthread.client;
 
 import java.util.Map;
 import java.util.concurrent.Callable;
+import longthread.client.answers.ThreadAnswer;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Parameters;
-import tools.jackson.databind.JsonNode;
 
 @Command(
     name = "thread",
@@ -25,23 +25,24 @@ final class ThreadCommand extends Output implements Callable<Integer> {
 
   @Override
   public Integer call() {
-    JsonNode thread = service().get("/api/v1/thread", Map.of("from", from, "to", to));
+    var reply = service().get("/api/v1/thread", Map.of("from", from, "to", to), ThreadAnswer.class);
     if (json) {
-      printJson(thread);
+      printJson(reply.json());
       return 0;
     }
-    out().print(PathPrinter.text(thread.path("hops")));
+    ThreadAnswer thread = reply.value();
+    out().print(PathPrinter.text(thread.hops()));
     out().println();
     out()
         .println(
-            switch (text(thread.path("basis"))) {
+            switch (text(thread.basis())) {
               case "values" -> "Every step carries values.";
               case "decides" ->
-                  "No value travels all the way: some step only decides values or rows.";
+                  "No value travels all the way: some step only filters, joins or groups.";
               default -> "Between whole assets; name a column to follow its values.";
             });
-    if (thread.path("reversed").booleanValue()) {
-      note("the data flows the other way: the thread is drawn from " + text(thread.path("to")));
+    if (thread.reversed()) {
+      note("the data flows the other way: the thread is drawn from " + thread.to());
     }
     return 0;
   }

@@ -9,4 +9,3 @@
 package longthread.client;
 
 import org.jspecify.annotations.NullMarked;
-

@@ -96,7 +96,7 @@ class CommandsTest {
   }
 
   @Test
-  void an_answer_that_is_not_the_services_is_told_as_such() {
+  void an_answer_that_is_not_the_services_is_reported_as_such() {
     answer = "<html>proxy</html>";
     assertThat(run("find", "x").err()).contains("is not this service");
     status = 502;
@@ -139,12 +139,12 @@ class CommandsTest {
   void a_thread_is_indented_step_by_step() {
     answer =
         "{\"basis\":\"decides\",\"reversed\":true,\"to\":\"n/c\",\"hops\":["
-            + "{\"from\":\"n/a#k\",\"to\":\"n/b\",\"flow\":\"GROUP_BY\",\"job\":\"@n/j\"},"
-            + "{\"from\":\"n/b\",\"to\":\"n/c\",\"flow\":\"TRANSFORMATION\",\"masking\":true}]}";
+            + "{\"from\":\"n/a#k\",\"to\":\"n/b\",\"flow\":\"GROUP_BY\",\"how\":\"decides (group by)\",\"job\":\"@n/j\"},"
+            + "{\"from\":\"n/b\",\"to\":\"n/c\",\"flow\":\"TRANSFORMATION\",\"how\":\"computed\",\"masking\":true}]}";
     Said said = run("thread", "c", "a");
     assertThat(said.out())
         .startsWith(
-            "n/a#k\n  └ decides (group by) by @n/j into\n    n/b\n    └ computed, masked, into\n      n/c\n");
+            "n/a#k\n  └ decides (group by), via @n/j\n    n/b\n    └ computed, masked\n      n/c\n");
     assertThat(said.out()).contains("No value travels all the way");
     assertThat(said.err()).contains("the data flows the other way");
   }
@@ -208,7 +208,7 @@ class CommandsTest {
       failAfter = Integer.MAX_VALUE;
       asked.clear();
       Said again = run("send", "--resume", "--batch", "2", file.toString());
-      assertThat(again.err()).contains("going on at line 3");
+      assertThat(again.err()).contains("resuming at line 3");
       assertThat(asked).hasSize(1);
       asked.clear();
       run("send", "--resume", "--batch", "2", file.toString());
@@ -249,9 +249,9 @@ class CommandsTest {
     assertThat(run("history", "a").out()).contains("column d is new");
     answer =
         "{\"overdue\":1,\"emitters\":[{\"namespace\":\"night\",\"producer\":\"p\",\"overdueSince\":\"2031-05-01T00:00:00Z\"}]}";
-    Said emitters = run("intake", "emitters", "--strict");
+    Said emitters = run("intake", "emitters", "--fail-on", "overdue");
     assertThat(emitters.code()).isEqualTo(1);
-    assertThat(emitters.out()).contains("silent, due");
+    assertThat(emitters.out()).contains("overdue since");
   }
 
   @Test
@@ -264,5 +264,111 @@ class CommandsTest {
     answer = answer.replace("differs", "switched");
     assertThat(run("rebuild", "--accept").code()).isZero();
     assertThat(asked.get(asked.size() - 2).line()).isEqualTo("POST /api/v1/rebuild?accept=true");
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "impact a --fail-on break, breaks",
+    "impact a --change dorp, drop",
+    "impact a --kind tabel, table",
+    "causes a --fail-on suspects, suspect",
+    "runs --state failing, failed",
+    "upstream a --detail column, columns",
+    "sql x.sql --dialect mine, ansi",
+    "key make k --role owner, reader",
+    "intake emitters --fail-on silent, overdue"
+  })
+  void a_wrong_word_of_a_closed_list_is_wrong_usage_with_the_right_ones(String line, String near) {
+    Said said = run(line.split(" "));
+    assertThat(said.code()).isEqualTo(2);
+    assertThat(said.err()).contains("Unknown word").contains(near);
+    assertThat(asked).as("nothing is asked of the service").isEmpty();
+  }
+
+  @Test
+  void several_words_fail_on_any_of_them() {
+    answer =
+        "{\"of\":\"n/a\",\"change\":\"drop\",\"summary\":{\"verdicts\":{\"goes-stale\":1}},"
+            + "\"items\":[],\"untouched\":{\"count\":0,\"certain\":0,\"items\":[]}}";
+    assertThat(run("impact", "a", "--fail-on", "breaks,goes-stale").code()).isEqualTo(1);
+    assertThat(run("impact", "a", "--fail-on", "breaks,rows-shift").code()).isZero();
+  }
+
+  @Test
+  void verdicts_are_printed_as_words_and_passed_on_as_they_are() {
+    answer =
+        "{\"of\":\"n/a\",\"change\":\"delay\",\"summary\":{\"verdicts\":{\"goes-stale\":1}},\"items\":[{\"ref\":\"n/b\","
+            + "\"kind\":\"table\",\"name\":\"b\",\"verdict\":\"goes-stale\",\"certainty\":\"certain\",\"hops\":1}],"
+            + "\"untouched\":{\"count\":0,\"certain\":0,\"items\":[]}}";
+    assertThat(run("impact", "a").out()).contains("goes stale").doesNotContain("goes-stale");
+    assertThat(run("impact", "a", "--json").out()).contains("goes-stale");
+  }
+
+  @Test
+  void an_asset_is_shown_with_what_is_known_and_a_dash_for_what_is_not() {
+    answer =
+        "{\"ref\":\"n/d\",\"kind\":\"table\",\"name\":\"d\",\"system\":\"n\",\"described\":false,\"folded\":true,"
+            + "\"partCount\":90,\"owners\":[{\"name\":\"Mira\",\"address\":\"m@x.example\"}],\"labels\":[\"personal\"],"
+            + "\"columns\":[{\"name\":\"c\",\"listed\":false,\"sources\":[{\"ref\":\"s/db.a.b#x\",\"how\":\"copied\"}],"
+            + "\"constants\":[{\"text\":\"0\"}]}],\"checks\":[{\"name\":\"k\",\"passed\":false,\"at\":\"2031-05-01T00:00:00Z\"}],"
+            + "\"gap\":\"lineage is incomplete\",\"ties\":[{\"ref\":\"@n/t\",\"before\":true,\"data\":true}],"
+            + "\"formerly\":[{\"ref\":\"n/old\",\"until\":\"2031-05-01T00:00:00Z\"}],"
+            + "\"runs\":[{\"ref\":\"run:1\",\"job\":\"@n/j\",\"state\":\"failed\",\"error\":\"no space\",\"seconds\":90.5}]}";
+    assertThat(run("show", "d").out())
+        .contains("only mentioned", "Mira <m@x.example>", "personal", "90 parts", "n/old")
+        .contains("c (unlisted)", "copied a.b#x, constant 0", "failed", "@n/t, whose data it reads")
+        .contains("lineage is incomplete", "no space", "1 min 30 s");
+  }
+
+  @Test
+  void suspects_come_with_evidence_owners_effects_and_their_thread() {
+    answer =
+        "{\"symptom\":{\"ref\":\"n/r\",\"name\":\"R\",\"kind\":\"report\"},\"at\":\"2031-05-01T08:00:00Z\",\"suspects\":[{\"ref\":\"@n/j\","
+            + "\"what\":\"failed\",\"at\":\"2031-05-01T02:00:00Z\",\"score\":0.75,\"evidence\":\"it failed at 02:00\",\"error\":\"disk full\","
+            + "\"owners\":[],\"explains\":[{\"ref\":\"@n/k\",\"what\":\"missing\",\"at\":\"2031-05-01T03:00:00Z\"}],"
+            + "\"thread\":[{\"from\":\"n/a\",\"to\":\"n/r\",\"flow\":\"COARSE\",\"how\":\"feeds (columns unknown)\"}]}],"
+            + "\"expectedRecovery\":\"2031-05-01T09:00:00Z\"}";
+    Said said = run("causes", "R", "--fail-on", "suspect");
+    assertThat(said.code()).isEqualTo(1);
+    assertThat(said.out())
+        .contains("it failed at 02:00", "error: disk full", "explains 75%", "effect: @n/k missing")
+        .contains("└ feeds (columns unknown)", "Expected to be right again");
+    answer =
+        "{\"symptom\":{\"name\":\"R\",\"kind\":\"report\"},\"at\":\"2031-05-01T08:00:00Z\",\"suspects\":[]}";
+    assertThat(run("causes", "R", "--fail-on", "suspect").code()).isZero();
+  }
+
+  @Test
+  void lists_come_as_csv_with_every_cell_quoted() {
+    answer =
+        "{\"runs\":[{\"ref\":\"run:1\",\"job\":\"@n/\\\"j\\\"\",\"state\":\"completed\",\"start\":\"2031-05-01T02:00:00.5Z\","
+            + "\"seconds\":0.000000001,\"rowsRead\":3}]}";
+    assertThat(run("runs", "--csv").out())
+        .startsWith("\"START\",\"STATE\",\"JOB\"")
+        .contains("\"2031-05-01T02:00:00.500Z\",\"completed\",\"@n/\"\"j\"\"\",\"1.0E-9\",\"3\"");
+  }
+
+  @Test
+  void an_opened_event_says_which_of_its_facets_are_superseded() {
+    answer =
+        "{\"type\":\"COMPLETE\",\"job\":\"@n/j\",\"bytes\":7,\"body\":\"{\\\"a\\\":1}\",\"inputs\":[\"n/a\"],\"outputs\":[\"n/b\"],"
+            + "\"facets\":[{\"about\":\"n/b\",\"role\":\"dataset\",\"key\":\"schema\",\"current\":false}],\"links\":[],\"changed\":[\"run completed\"]}";
+    assertThat(run("intake", "event", "1.0").out()).contains("superseded", "run completed", "n/b");
+    assertThat(run("intake", "event", "1.0", "--bytes").out().strip()).isEqualTo("{\"a\":1}");
+  }
+
+  @Test
+  void a_column_of_sql_is_pointed_at_in_its_text(@TempDir Path folder) throws IOException {
+    Path file = Files.writeString(folder.resolve("q.sql"), "select a + b as c\nfrom t");
+    answer =
+        "[{\"start\":0,\"end\":24,\"kind\":\"query\",\"complete\":false,\"reads\":[\"t\"],\"outputs\":[{\"name\":\"c\",\"direct\":["
+            + "{\"table\":\"t\",\"column\":\"a\",\"subtype\":\"TRANSFORMATION\",\"how\":\"computed\"}],\"spans\":[{\"start\":7,\"end\":12}]}],"
+            + "\"rows\":[{\"table\":\"t\",\"column\":\"k\",\"subtype\":\"GROUP_BY\"}],\"problems\":[{\"detail\":\"not read: x\"}]}]";
+    Said said = run("sql", file.toString(), "--column", "C", "--fail-on", "incomplete");
+    assertThat(said.code()).isEqualTo(1);
+    assertThat(said.out())
+        .contains("computed", "t#a", "group by t#k", "note: not read: x")
+        .contains("select a + b as c\n       ^^^^^\n");
+    assertThat(run("sql", file.toString(), "--column", "z").code()).isEqualTo(3);
   }
 }

@@ -55,6 +55,23 @@ public enum Flow {
     return group;
   }
 
+  /** How it works, in words: what happens to the source on its way to the target. */
+  public String words() {
+    return switch (this) {
+      case IDENTITY -> "copied";
+      case TRANSFORMATION -> "computed";
+      case AGGREGATION -> "aggregated";
+      case DIRECT -> "carried";
+      case ROWS -> "feeds rows";
+      case ROWS_TO_VALUE -> "rows counted";
+      case COARSE -> "feeds (columns unknown)";
+      case READS -> "read";
+      case HOLDS -> "contained";
+      case INDIRECT -> "decides";
+      default -> "decides (" + name().toLowerCase(Locale.ROOT).replace('_', ' ') + ")";
+    };
+  }
+
   /** Whether a value of the source, or a part of it, arrives in the target. */
   public boolean carriesValues() {
     return group == Group.DIRECT || group == Group.HOLDS;

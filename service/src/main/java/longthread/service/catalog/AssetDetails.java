@@ -40,7 +40,7 @@ class AssetDetails {
   private static final int MAX_PARTS = 100; // GET /api/v1/parts has all of them
 
   /** Where a column comes from in one step. */
-  record Source(String ref, String flow, boolean masking, String by) {}
+  record Source(String ref, String flow, String how, boolean masking, String by) {}
 
   record ColumnDetail(
       String name,
@@ -234,6 +234,7 @@ class AssetDetails {
                           new Source(
                               graph.reference(link.from()),
                               link.flow().name(),
+                              link.flow().words(),
                               link.masking(),
                               graph.owner(link.owner())));
                     }

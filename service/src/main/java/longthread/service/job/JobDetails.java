@@ -21,7 +21,13 @@ import org.springframework.stereotype.Service;
 /** One job from the inside: for each target its columns, how they are made and from what. */
 @Service
 class JobDetails {
-  record From(String ref, String dataset, String column, List<String> flows, boolean masking) {}
+  record From(
+      String ref,
+      String dataset,
+      String column,
+      List<String> flows,
+      List<String> how,
+      boolean masking) {}
 
   /**
    * A column of a target.
@@ -116,6 +122,7 @@ class JobDetails {
                   ref.substring(0, hash),
                   ref.substring(hash + 1),
                   flows.stream().map(Flow::name).toList(),
+                  flows.stream().map(Flow::words).toList(),
                   links.stream().allMatch(ColumnLink::masking)));
         });
     return froms;

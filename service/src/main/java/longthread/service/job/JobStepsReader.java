@@ -232,12 +232,14 @@ class JobStepsReader {
       }
       if (!of.isEmpty()) {
         from.add(of);
+        String subtype = use.path("subtype").stringValue("TRANSFORMATION");
         uses.add(
             new SqlStepUse(
                 of,
                 step,
                 use.path("field").stringValue("*"),
-                use.path("subtype").stringValue("TRANSFORMATION"),
+                subtype,
+                Flow.ofTransformation("", subtype).orElse(Flow.TRANSFORMATION).words(),
                 use.path("masking").booleanValue(false)));
       }
     }

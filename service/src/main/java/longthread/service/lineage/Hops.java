@@ -13,6 +13,7 @@ public final class Hops {
   /**
    * One link of a thread.
    *
+   * @param how how the link works, in words
    * @param job the job that makes the link; null where a dataset declares it or holds the other
    * @param fromName what people call the source
    * @param toName what people call the target
@@ -21,6 +22,7 @@ public final class Hops {
       String from,
       String to,
       String flow,
+      String how,
       boolean masking,
       @Nullable String job,
       String fromName,
@@ -37,6 +39,7 @@ public final class Hops {
                   graph.reference(link.from()),
                   graph.reference(link.to()),
                   link.flow().name(),
+                  link.flow().words(),
                   link.masking(),
                   Reference.isJob(owner) ? owner : null,
                   name(graph, link.from(), catalog),

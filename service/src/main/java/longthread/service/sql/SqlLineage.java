@@ -50,6 +50,7 @@ public class SqlLineage {
       String table,
       String column,
       String subtype,
+      String how,
       boolean masked,
       boolean possible,
       @Nullable String ref) {}
@@ -72,7 +73,7 @@ public class SqlLineage {
       List<SqlSpan> spans) {}
 
   public record SqlStepUse(
-      String of, boolean step, String column, String subtype, boolean masked) {}
+      String of, boolean step, String column, String subtype, String how, boolean masked) {}
 
   /**
    * A column of a step.
@@ -219,6 +220,7 @@ public class SqlLineage {
               source.table(),
               source.column(),
               source.flow().name(),
+              source.flow().words(),
               source.masked(),
               source.possible(),
               namespace == null || namespace.isBlank()
@@ -255,7 +257,10 @@ public class SqlLineage {
 
   private static List<SqlStepUse> uses(List<SqlStatement.StepUse> uses) {
     return uses.stream()
-        .map(u -> new SqlStepUse(u.of(), u.isStep(), u.column(), u.flow().name(), u.masked()))
+        .map(
+            u ->
+                new SqlStepUse(
+                    u.of(), u.isStep(), u.column(), u.flow().name(), u.flow().words(), u.masked()))
         .toList();
   }
 }

@@ -33,7 +33,7 @@ public class Pages {
         Caffeine.newBuilder()
             .maximumSize(MAX_KEPT)
             .expireAfterWrite(KEPT)
-            .ticker(() -> TimeUnit.MILLISECONDS.toNanos(clock.millis()))
+            .ticker(() -> TimeUnit.MILLISECONDS.toNanos(clock.instant().toEpochMilli()))
             .executor(Runnable::run)
             .build();
   }

@@ -225,7 +225,7 @@ class WholeStandardTest {
   }
 
   @Test
-  void a_stream_is_alive_while_it_reports_and_its_newest_figures_count() {
+  void a_stream_is_alive_while_it_reports_and_its_newest_numbers_count() {
     UUID id = UUID.randomUUID();
     String stream = "'facets':{'jobType':{'processingType':'STREAMING','integration':'X'}}";
     for (int hour = 1; hour <= 3; hour++) {
@@ -248,8 +248,8 @@ class WholeStandardTest {
     JsonNode run = get("run", "run:" + id).path("run");
     assertThat(run.path("state").stringValue()).isEqualTo("running");
     assertThat(run.path("rowsWritten").intValue()).isEqualTo(30);
-    assertThat(run.path("heard").stringValue()).startsWith("2026-03-01T03:00");
-    assertThat(run.path("noEnd").booleanValue()).as("silent for months").isTrue();
+    assertThat(run.path("lastReportedAt").stringValue()).startsWith("2026-03-01T03:00");
+    assertThat(run.path("stalled").booleanValue()).as("silent for months").isTrue();
     assertThat(get("asset", n + "/hourly").path("upstream")).hasSize(1);
     assertThat(get("asset", "@" + n + "/stream").path("details").toString()).contains("STREAMING");
   }
@@ -353,12 +353,12 @@ class WholeStandardTest {
     JsonNode event = api.get("/api/v1/intake/event", "id", newest.path("id").stringValue()).json();
     assertThat(event.path("farFuture").booleanValue()).isTrue();
     assertThat(event.path("body").stringValue()).contains("later");
-    assertThat(event.path("facets").path(0).path("stands").booleanValue()).isFalse();
+    assertThat(event.path("facets").path(0).path("current").booleanValue()).isFalse();
     assertThat(event.path("touched").toString()).contains(n + "/far");
   }
 
   @Test
-  void figures_of_runs_and_of_the_dataset_stand_in_one_row() {
+  void statistics_of_runs_and_of_the_dataset_stand_in_one_row() {
     run(
         "COMPLETE",
         "2026-03-01T00:00:00Z",
@@ -368,9 +368,9 @@ class WholeStandardTest {
             + n
             + "','name':'fig','inputFacets':{'dataQualityMetrics':{'rowCount':1.2e3,'columnMetrics':{'a':{'nullCount':3}}}}}]");
     dataset("2026-03-02T00:00:00Z", "fig", "'dataQualityMetrics':{'rowCount':7,'bytes':9}");
-    JsonNode figures = get("figures", n + "/fig").path("figures");
-    assertThat(figures.path(0).path("told").stringValue()).isEqualTo("dataset");
-    assertThat(figures.path(1).path("rows").intValue()).isEqualTo(1200);
-    assertThat(figures.path(1).path("columns").toString()).contains("nullCount");
+    JsonNode statistics = get("statistics", n + "/fig").path("statistics");
+    assertThat(statistics.path(0).path("reportedBy").stringValue()).isEqualTo("dataset");
+    assertThat(statistics.path(1).path("rows").intValue()).isEqualTo(1200);
+    assertThat(statistics.path(1).path("columns").toString()).contains("nullCount");
   }
 }

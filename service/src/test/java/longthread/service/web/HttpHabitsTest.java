@@ -61,6 +61,7 @@ class HttpHabitsTest {
     var sheet = new Csv(text, List.of("name", "reference"));
     sheet.row(Arrays.asList("=HYPERLINK(\"x\")", "@n/j"));
     sheet.row(Arrays.asList(null, 7));
+    sheet.close();
     assertThat(text.toString())
         .isEqualTo(
             "\uFEFF\"name\",\"reference\"\r\n\"'=HYPERLINK(\"\"x\"\")\",\"@n/j\"\r\n\"\",\"7\"\r\n");

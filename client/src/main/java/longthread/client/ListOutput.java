@@ -1,0 +1,39 @@
+package longthread.client;
+
+import de.siegmar.fastcsv.writer.CsvWriter;
+import de.siegmar.fastcsv.writer.LineDelimiter;
+import de.siegmar.fastcsv.writer.QuoteStrategies;
+import java.util.List;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+/** What every command that lists shares: as a table, or as CSV. */
+abstract class ListOutput extends Output {
+  @Option(names = "--csv", description = "Print as CSV.")
+  boolean csv;
+
+  @Mixin Paging paging = new Paging();
+
+  /** Prints rows under a heading: as CSV if that is asked for, else as a table. */
+  void printList(List<String> heading, List<List<String>> rows) {
+    if (csv) {
+      printCsv(heading, rows);
+    } else {
+      var table = new Table(heading.toArray(String[]::new));
+      rows.forEach(row -> table.row(row.toArray(String[]::new)));
+      print(table);
+    }
+  }
+
+  private void printCsv(List<String> heading, List<List<String>> rows) {
+    CsvWriter writer =
+        CsvWriter.builder()
+            .bufferSize(0) // the output has a buffer of its own
+            .quoteStrategy(QuoteStrategies.ALWAYS)
+            .lineDelimiter(LineDelimiter.CRLF)
+            .build(out());
+    writer.writeRecord(heading);
+    rows.forEach(writer::writeRecord);
+    out().flush();
+  }
+}
