@@ -8,4 +8,3 @@
 package longthread.bench;
 
 import org.jspecify.annotations.NullMarked;
-

@@ -11,4 +11,3 @@
 package longthread.demo;
 
 import org.jspecify.annotations.NullMarked;
-

@@ -65,7 +65,8 @@ class DerivedMapsTest {
     var outputs = new TreeSet<DatasetName>();
     task.writes().forEach(dataset -> outputs.add(name(dataset)));
     var reported =
-        new ReportedLineage(inputs, outputs, new TreeSet<>(), new TreeSet<>(), new TreeSet<>(), false);
+        new ReportedLineage(
+            inputs, outputs, new TreeSet<>(), new TreeSet<>(), new TreeSet<>(), false);
     return Derivation.of(
         READER,
         Nightshift.fill(task.text(), DAY),
