@@ -1,5 +1,5 @@
 import { ConfigProvider, Skeleton } from 'antd'
-import { type CSSProperties, useState } from 'react'
+import { useLayoutEffect, useState } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { AssetPage } from './asset/AssetPage'
 import { CausesPage } from './causes/CausesPage'
@@ -12,8 +12,9 @@ import { SignInPage } from './session/SignInPage'
 import { useSession } from './session/useSession'
 import { ProblemNotice } from './shared/Answer'
 import { Frame } from './shared/Frame'
+import styles from './shared/frame.module.css'
 import { ModeContext } from './shared/useInks'
-import { inks, type Mode, themeOf } from './theme'
+import { type Mode, showInks, themeOf } from './theme'
 
 const KEPT = 'longthread.mode'
 
@@ -30,10 +31,11 @@ export function App() {
     localStorage.setItem(KEPT, next)
     setMode(next)
   }
+  useLayoutEffect(() => showInks(mode), [mode])
   return (
     <ModeContext value={mode}>
       <ConfigProvider theme={themeOf(mode)}>
-        <div style={{ '--accent': inks[mode].accent, height: '100%' } as CSSProperties}>
+        <div className={styles.root}>
           <Inside mode={mode} onMode={change} />
         </div>
       </ConfigProvider>
@@ -43,7 +45,7 @@ export function App() {
 
 function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) {
   const session = useSession()
-  if (session.isPending) return <Skeleton active style={{ padding: 40 }} />
+  if (session.isPending) return <Skeleton active className={styles.waiting} />
   if (session.isError) return <ProblemNotice error={session.error} />
   if (!session.data.signedIn) return <SignInPage />
   return (

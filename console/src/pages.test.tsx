@@ -41,7 +41,7 @@ describe('find', () => {
   it('says what to try when nothing matches', async () => {
     stubService({ search: { hits: [], total: 0, facets } })
     showPage(<FindPage />, '/find?q=nothing')
-    expect(await screen.findByText(/Nothing matches/)).toBeInTheDocument()
+    expect(await screen.findByText(/No asset matches/)).toBeInTheDocument()
   })
 
   it('tells that the service does not answer', async () => {
@@ -65,7 +65,7 @@ const asset = {
       listed: false,
       feeds: 2,
       constants: [],
-      sources: [{ ref: 'n/raw.a#fat', flow: 'TRANSFORMATION', masking: true, by: '@n/job' }],
+      sources: [{ ref: 'n/raw.a#fat', flow: 'TRANSFORMATION', how: 'computed', masking: true, by: '@n/job' }],
     },
   ],
   freshness: { state: 'failed' },
@@ -96,7 +96,7 @@ describe('an asset', () => {
     expect(screen.getByRole('link', { name: 'Warehouse' })).toHaveAttribute('href', 'mailto:w@x.example')
     expect(screen.getByText(/computed, masked/)).toBeInTheDocument()
     expect(screen.getByText('unlisted')).toBeInTheDocument()
-    expect(screen.getByText('nothing that is known')).toBeInTheDocument()
+    expect(screen.getByText('No known sources')).toBeInTheDocument()
   })
 
   it('opens a tab by the address', async () => {
@@ -163,7 +163,7 @@ describe('impact', () => {
     stubService({ impact })
     showPage(<ImpactPage />, '/impact?ref=n%2Fa&change=drop')
     expect(await screen.findByText('The report')).toBeInTheDocument()
-    expect(screen.getAllByText('possibly').length).toBe(2)
+    expect(screen.getAllByText('(possible)').length).toBe(2)
     expect(screen.getByText('half the map')).toBeInTheDocument()
   })
 
@@ -177,7 +177,7 @@ describe('impact', () => {
   it('waits for the new type of a retype', async () => {
     const asked = stubService({ impact })
     showPage(<ImpactPage />, '/impact?ref=n%2Fa%23x&change=retype')
-    expect(await screen.findByText('Give the new type to judge this change.')).toBeInTheDocument()
+    expect(await screen.findByText('Enter the new type to judge this change.')).toBeInTheDocument()
     expect(asked.filter((url) => url.includes('/impact'))).toHaveLength(0)
   })
 })
@@ -215,8 +215,8 @@ describe('causes', () => {
     expect(within(card).getByText('75%')).toBeInTheDocument()
     expect(within(card).getByText('did not run')).toBeInTheDocument()
     expect(within(card).getByText(/boom/)).toBeInTheDocument()
-    expect(within(card).getByText('nobody named')).toBeInTheDocument()
-    expect(screen.getByText(/Nothing tells when/)).toBeInTheDocument()
+    expect(within(card).getByText('no owner')).toBeInTheDocument()
+    expect(screen.getByText(/time of recovery is not known/)).toBeInTheDocument()
   })
 
   it('are none where all is well', async () => {
@@ -252,13 +252,13 @@ describe('runs and intake', () => {
     showPage(<IntakePage />, '/intake')
     expect(await screen.findByText(/No event has come in yet/)).toBeInTheDocument()
     expect(screen.getByText('3, 1.3 s')).toBeInTheDocument()
-    expect(screen.getByRole('img', { name: /7 events in the last hour/ })).toBeInTheDocument()
+    expect(screen.getByRole('figure', { name: /7 events in the last hour/ })).toBeInTheDocument()
   })
 
   it('an intake without its database says since when', async () => {
-    stubService({ intake: { ...intake, awaySince: '2031-05-01T00:00:00Z' } })
+    stubService({ intake: { ...intake, unreachableSince: '2031-05-01T00:00:00Z' } })
     showPage(<IntakePage />, '/intake')
-    expect(await screen.findByText(/database is away since/)).toBeInTheDocument()
+    expect(await screen.findByText(/Database unreachable since/)).toBeInTheDocument()
   })
 
   it('a refusal tells its reason and can be tried again', async () => {
@@ -300,11 +300,11 @@ describe('runs and intake', () => {
       },
     })
     showPage(<IntakePage />, '/intake?tab=emitters')
-    expect(await screen.findByText(/fell silent/)).toBeInTheDocument()
+    expect(await screen.findByText(/is silent for longer/)).toBeInTheDocument()
     expect(screen.getByText('24 h')).toBeInTheDocument()
   })
 
-  it('an opened event shows its facts and which of them stand', async () => {
+  it('an opened event shows its facts and which of them are current', async () => {
     stubService({
       intake,
       'intake/event': {
@@ -318,8 +318,8 @@ describe('runs and intake', () => {
         job: '@n/j',
         inputs: [],
         outputs: ['n/core.a'],
-        links: [{ from: 'n/core.b#x', to: 'n/core.a#x', flow: 'IDENTITY', masking: false }],
-        facets: [{ about: 'n/core.a', role: 'dataset', key: 'schema', stands: false }],
+        links: [{ from: 'n/core.b#x', to: 'n/core.a#x', flow: 'IDENTITY', how: 'copied', masking: false }],
+        facets: [{ about: 'n/core.a', role: 'dataset', key: 'schema', current: false }],
         touched: ['n/core.a'],
         changed: ['new dataset core.a'],
       },
@@ -327,7 +327,7 @@ describe('runs and intake', () => {
     showPage(<IntakePage />, '/intake?event=4.0')
     expect(await screen.findByText('new dataset core.a')).toBeInTheDocument()
     fireEvent.click(screen.getByRole('tab', { name: /Facts/ }))
-    expect(await screen.findByText('a newer one stands')).toBeInTheDocument()
+    expect(await screen.findByText('superseded')).toBeInTheDocument()
   })
 })
 

@@ -9,14 +9,17 @@ type Reply = unknown | { status: number; body: unknown }
 /** Answers the service's calls by the start of their path, and notes what was asked. */
 export function stubService(replies: Record<string, Reply>): string[] {
   const asked: string[] = []
-  vi.stubGlobal('fetch', async (url: string) => {
+  vi.stubGlobal('fetch', async (request: Request) => {
+    const { pathname, search } = new URL(request.url)
+    const url = pathname + search
     asked.push(url)
     const path = Object.keys(replies)
       .filter((start) => url.startsWith(`/api/v1/${start}`))
       .sort((a, b) => b.length - a.length)[0]
     const reply = path === undefined ? { status: 404, body: { title: 'none', detail: url } } : replies[path]
     const { status, body } = isWhole(reply) ? reply : { status: 200, body: reply }
-    return new Response(JSON.stringify(body), { status })
+    const text = typeof body === 'string' ? body : JSON.stringify(body)
+    return new Response(text, { status, headers: { 'Content-Type': 'application/json' } })
   })
   return asked
 }

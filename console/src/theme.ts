@@ -32,6 +32,12 @@ export const inks = {
 
 export type Inks = { [ink in keyof (typeof inks)['light']]: string }
 
+/** Makes the colours known to the style sheets, as `--page`, `--quiet` and so on. */
+export function showInks(mode: Mode) {
+  const root = document.documentElement
+  for (const [name, colour] of Object.entries(inks[mode])) root.style.setProperty(`--${name}`, colour)
+}
+
 export function themeOf(mode: Mode): ThemeConfig {
   const ink = inks[mode]
   return {

@@ -1,4 +1,5 @@
-import type { components } from './schema'
+import createClient, { type Middleware } from 'openapi-fetch'
+import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 
@@ -22,60 +23,51 @@ export class ProblemError extends Error {
   }
 }
 
-export type Query = Record<string, string | number | boolean | undefined>
+const UNREACHABLE: Problem = {
+  type: 'unreachable',
+  title: 'The service does not answer',
+  status: 0,
+  detail: 'check that it runs, then try again',
+}
 
-/** A path with its query; parameters that are undefined or empty are left out. */
-export function withQuery(path: string, query: Query): string {
-  const parameters = new URLSearchParams()
-  for (const [name, value] of Object.entries(query)) {
-    if (value !== undefined && value !== '') parameters.set(name, String(value))
+/** Adds the token that guards changes against forged requests. */
+const forgeryToken: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== 'GET') request.headers.set('X-XSRF-TOKEN', cookie('XSRF-TOKEN'))
+    return request
+  },
+  onError: () => new ProblemError(UNREACHABLE),
+}
+
+/** The service's interface, typed by its published description. */
+export const api = createClient<paths>({
+  baseUrl: globalThis.location?.origin ?? '',
+  // Looked up at each call, so that a test may put another in its place.
+  fetch: (request) => globalThis.fetch(request),
+})
+api.use(forgeryToken)
+
+type Reply<T> = { data?: T; error?: unknown; response: Response }
+
+/**
+ * The answer of a call, or its problem thrown.
+ *
+ * Answers are described as JSON of any media type, so their type is that of the description's `*` entry.
+ */
+export async function answered<T>(call: Promise<Reply<T>>): Promise<T> {
+  const { data, error, response } = await call
+  if (response.ok) return data as T
+  throw new ProblemError(problemOf(error, response))
+}
+
+function problemOf(error: unknown, response: Response): Problem {
+  if (typeof error === 'object' && error !== null && 'detail' in error) return error as Problem
+  return {
+    type: 'unknown',
+    title: `The service answered ${response.status}`,
+    status: response.status,
+    detail: 'its log may have the reason',
   }
-  const text = parameters.toString()
-  return text ? `${path}?${text}` : path
-}
-
-async function answered<T>(request: Promise<Response>): Promise<T> {
-  let response: Response
-  try {
-    response = await request
-  } catch {
-    throw new ProblemError({
-      type: 'unreachable',
-      title: 'The service does not answer',
-      status: 0,
-      detail: 'check that it runs, then try again',
-    })
-  }
-  const text = await response.text()
-  if (response.ok) return (text ? JSON.parse(text) : undefined) as T
-  throw new ProblemError(problemOf(response, text))
-}
-
-function problemOf(response: Response, text: string): Problem {
-  try {
-    return JSON.parse(text) as Problem
-  } catch {
-    const title = `The service answered ${response.status}`
-    return { type: 'unknown', title, status: response.status, detail: 'its log may tell why' }
-  }
-}
-
-/** Asks the service; the answer's type is the caller's word for what the interface describes. */
-export function get<T>(path: string, query: Query = {}, signal?: AbortSignal): Promise<T> {
-  return answered<T>(
-    fetch(withQuery(`/api/v1/${path}`, query), { headers: { Accept: 'application/json' }, signal }),
-  )
-}
-
-/** Sends a change, with the token that guards against forged requests. */
-export function send<T>(method: 'POST' | 'DELETE', path: string, body?: unknown): Promise<T> {
-  return answered<T>(
-    fetch(`/api/v1/${path}`, {
-      method,
-      headers: { 'Content-Type': 'application/json', 'X-XSRF-TOKEN': cookie('XSRF-TOKEN') },
-      body: body === undefined ? undefined : JSON.stringify(body),
-    }),
-  )
 }
 
 function cookie(name: string): string {

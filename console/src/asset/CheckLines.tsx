@@ -1,23 +1,46 @@
-import { useQuery } from '@tanstack/react-query'
-import { Table, Tooltip } from 'antd'
-import { get, type Schemas } from '../api/client'
+import { Table, type TableColumnsType, Tooltip } from 'antd'
+import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
 import { moment, shortRef } from '../shared/format'
 import { AssetLink } from '../shared/marks'
-import { useInks } from '../shared/useInks'
+import shared from '../shared/shared.module.css'
 import { CheckSql } from '../sql/CheckSql'
+import styles from './asset.module.css'
+import { useChecks } from './queries'
 
-const SHOWN = 30
+type Check = Schemas['CheckLine']
+type Result = Schemas['Result']
+
+const MAX_RESULTS = 30
 const WORDS: Record<string, string> = { pass: 'passed', fail: 'failed', skip: 'skipped' }
+const TEXT_CLASS: Record<string, string> = { pass: shared.good, fail: shared.bad }
+const BAR_CLASS: Record<string, string> = { pass: styles.passed, fail: styles.failed }
+
+const COLUMNS: TableColumnsType<Check> = [
+  { title: 'Check', dataIndex: 'name', render: (name) => <strong>{name}</strong> },
+  { title: 'Column', dataIndex: 'column' },
+  {
+    title: 'Result',
+    dataIndex: 'status',
+    render: (status) => <span className={TEXT_CLASS[status] ?? shared.quiet}>{resultWords(status)}</span>,
+  },
+  {
+    title: 'Over time',
+    dataIndex: 'results',
+    render: (results: Result[]) => <Timeline results={results} />,
+  },
+  {
+    title: 'Newest',
+    key: 'newest',
+    render: (_, { results: [newest] }) => newest && `${moment(newest.at)} ${newest.detail ?? ''}`,
+  },
+  { title: 'By', dataIndex: 'job', render: (job) => <AssetLink refText={job} name={shortRef(job)} /> },
+]
 
 /** Each check with its results over time, the newest on the right, and the text of the check. */
 export function CheckLines({ refText }: { refText: string }) {
-  const checks = useQuery({
-    queryKey: ['checks', refText],
-    queryFn: ({ signal }) => get<Schemas['Checks']>('checks', { ref: refText }, signal),
-  })
   return (
-    <Answer of={checks}>
+    <Answer of={useChecks(refText)}>
       {(answer) => (
         <Table
           size="small"
@@ -26,74 +49,36 @@ export function CheckLines({ refText }: { refText: string }) {
           dataSource={answer.checks}
           expandable={{
             rowExpandable: (check) => Boolean(check.content),
-            expandedRowRender: (check) =>
-              /sql/i.test(check.contentType ?? '') ? (
-                <CheckSql text={check.content ?? ''} />
-              ) : (
-                <pre className="code">{check.content}</pre>
-              ),
+            expandedRowRender: (check) => <CheckText check={check} />,
           }}
-          columns={[
-            { title: 'Check', dataIndex: 'name', render: (name) => <strong>{name}</strong> },
-            { title: 'Column', dataIndex: 'column' },
-            {
-              title: 'Result',
-              dataIndex: 'status',
-              render: (status) => <Result status={status} />,
-            },
-            {
-              title: 'Over time',
-              dataIndex: 'results',
-              render: (results: Schemas['Result'][]) => <Timeline results={results} />,
-            },
-            {
-              title: 'Newest',
-              dataIndex: 'results',
-              key: 'newest',
-              render: (results: Schemas['Result'][]) => (
-                <>
-                  {moment(results[0].at)} {results[0].detail}
-                </>
-              ),
-            },
-            {
-              title: 'By',
-              dataIndex: 'job',
-              render: (job) => <AssetLink refText={job} name={shortRef(job)} />,
-            },
-          ]}
+          columns={COLUMNS}
         />
       )}
     </Answer>
   )
 }
 
-function Result({ status }: { status: string }) {
-  const ink = useInks()
-  const colour = status === 'pass' ? ink.good : status === 'fail' ? ink.bad : ink.quiet
-  return <span style={{ color: colour }}>{WORDS[status] ?? status}</span>
+function resultWords(status: string): string {
+  return WORDS[status] ?? status
 }
 
-function Timeline({ results }: { results: Schemas['Result'][] }) {
-  const ink = useInks()
+function CheckText({ check }: { check: Check }) {
+  const text = check.content ?? ''
+  return /sql/i.test(check.contentType ?? '') ? <CheckSql text={text} /> : <pre className="code">{text}</pre>
+}
+
+function Timeline({ results }: { results: Result[] }) {
   return (
-    <span style={{ display: 'inline-flex', gap: 2, alignItems: 'flex-end', height: 16 }}>
+    <span className={styles.results}>
       {results
-        .slice(0, SHOWN)
+        .slice(0, MAX_RESULTS)
         .reverse()
         .map((result) => (
           <Tooltip
             key={`${result.at} ${result.run}`}
-            title={`${moment(result.at)}: ${WORDS[result.status] ?? result.status}${result.detail ? `, ${result.detail}` : ''}`}
+            title={`${moment(result.at)}: ${resultWords(result.status)}${result.detail ? `, ${result.detail}` : ''}`}
           >
-            <span
-              style={{
-                width: 6,
-                height: result.status === 'fail' ? 16 : result.status === 'pass' ? 8 : 3,
-                background:
-                  result.status === 'fail' ? ink.bad : result.status === 'pass' ? ink.good : ink.quiet,
-              }}
-            />
+            <span className={`${styles.result} ${BAR_CLASS[result.status] ?? ''}`} />
           </Tooltip>
         ))}
     </span>

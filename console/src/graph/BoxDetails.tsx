@@ -1,70 +1,38 @@
-import { useQuery } from '@tanstack/react-query'
 import { Button, Collapse } from 'antd'
 import { Link } from 'react-router'
-import { get, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { ago, assetPath, flowWords, shortRef, stepsPath } from '../shared/format'
+import { ago, assetPath, isJob, pagePath, shortRef, stepsPath } from '../shared/format'
 import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
-import { useInks } from '../shared/useInks'
+import { useAsset } from '../shared/useAsset'
+import styles from './graph.module.css'
 
 type Props = { refText: string; column: string | undefined; onRecentre: (ref: string) => void }
 
 /** What a picked box is, beside the picture. */
 export function BoxDetails({ refText, column, onRecentre }: Props) {
-  const ink = useInks()
-  const asset = useQuery({
-    queryKey: ['asset', refText],
-    queryFn: ({ signal }) => get<Schemas['AssetDetail']>('asset', { ref: refText }, signal),
-  })
+  const asset = useAsset(refText)
   return (
     <Answer of={asset}>
       {(detail) => {
         const chosen = detail.columns.find((one) => one.ref === column)
         return (
-          <div style={{ padding: 12, overflow: 'auto' }}>
+          <div className={styles.sideText}>
             <KindMark kind={detail.kind} />
-            <h2 style={{ fontSize: 16, margin: '2px 0' }}>
+            <h2 className={styles.title}>
               <Link to={assetPath(detail.ref)}>{detail.title ?? detail.name}</Link>
             </h2>
-            <code style={{ fontSize: 11, color: ink.quiet, wordBreak: 'break-all' }}>{detail.ref}</code>
+            <code className={styles.reference}>{detail.ref}</code>
             {detail.description && <p>{detail.description}</p>}
-            <p style={{ margin: '6px 0' }}>
+            <p className={styles.facts}>
               Owner <Owners owners={detail.owners} />
               <br />
               Written {ago(detail.freshness.written)}, last run <StateMark state={detail.freshness.state} />
             </p>
             <Labels labels={detail.labels} />
             {chosen && <ChosenColumn column={chosen} />}
-            <div style={{ display: 'flex', gap: 6, margin: '10px 0', flexWrap: 'wrap' }}>
-              <Button size="small" onClick={() => onRecentre(detail.ref)}>
-                Recentre here
-              </Button>
-              {!detail.ref.startsWith('@') && (
-                <Link to={`/impact?ref=${encodeURIComponent(column ?? detail.ref)}`}>
-                  <Button size="small">Impact</Button>
-                </Link>
-              )}
-              <Link to={`/causes?ref=${encodeURIComponent(detail.ref)}`}>
-                <Button size="small">Causes</Button>
-              </Link>
-            </div>
-            {detail.code && (
-              <Collapse
-                size="small"
-                defaultActiveKey="code"
-                items={[
-                  {
-                    key: 'code',
-                    label: detail.code.language.toUpperCase(),
-                    children: (
-                      <pre className="code" style={{ maxHeight: 320 }}>
-                        {detail.code.text}
-                      </pre>
-                    ),
-                  },
-                ]}
-              />
-            )}
+            <Actions asset={detail} column={column} onRecentre={onRecentre} />
+            {detail.code && <CodeBlock code={detail.code} />}
           </div>
         )
       }}
@@ -72,33 +40,63 @@ export function BoxDetails({ refText, column, onRecentre }: Props) {
   )
 }
 
-function ChosenColumn({ column }: { column: Schemas['ColumnDetail'] }) {
-  const ink = useInks()
+type ActionProps = Omit<Props, 'refText'> & { asset: Schemas['AssetDetail'] }
+
+function Actions({ asset, column, onRecentre }: ActionProps) {
   return (
-    <section style={{ borderLeft: `3px solid ${ink.thread}`, paddingLeft: 8, margin: '10px 0' }}>
-      <strong>{column.name}</strong> <span style={{ color: ink.quiet }}>{column.type}</span>
-      {column.description && <p style={{ margin: '2px 0' }}>{column.description}</p>}
+    <div className={styles.actions}>
+      <Button size="small" onClick={() => onRecentre(asset.ref)}>
+        Recentre here
+      </Button>
+      {!isJob(asset.ref) && (
+        <Link to={pagePath('impact', column ?? asset.ref)}>
+          <Button size="small">Impact</Button>
+        </Link>
+      )}
+      <Link to={pagePath('causes', asset.ref)}>
+        <Button size="small">Causes</Button>
+      </Link>
+    </div>
+  )
+}
+
+function CodeBlock({ code }: { code: Schemas['Code'] }) {
+  const text = <pre className={`code ${styles.code}`}>{code.text}</pre>
+  return (
+    <Collapse
+      size="small"
+      defaultActiveKey="code"
+      items={[{ key: 'code', label: code.language.toUpperCase(), children: text }]}
+    />
+  )
+}
+
+function ChosenColumn({ column }: { column: Schemas['ColumnDetail'] }) {
+  return (
+    <section className={styles.chosen}>
+      <strong>{column.name}</strong> <span className={styles.quiet}>{column.type}</span>
+      {column.description && <p className={styles.chosenMeaning}>{column.description}</p>}
       {column.sources.map((source) => (
         <div key={`${source.ref} ${source.flow} ${source.by}`}>
-          <span style={{ color: ink.thread }}>{flowWords(source.flow)}</span> {shortRef(source.ref)}
-          {source.by.startsWith('@') && (
-            <small>
-              {' '}
-              by <Link to={stepsPath(source.by, `#${column.name}`)}>{shortRef(source.by)}</Link>
-            </small>
-          )}
+          <span className={styles.how}>{source.how}</span> {shortRef(source.ref)}
+          {isJob(source.by) && <By job={source.by} column={column.name} />}
         </div>
       ))}
       {column.constants.map((constant) => (
         <div key={`${constant.by} ${constant.text}`}>
-          <span style={{ color: ink.quiet }}>constant</span> <code>{constant.text}</code>
-          <small>
-            {' '}
-            by <Link to={stepsPath(constant.by, `#${column.name}`)}>{shortRef(constant.by)}</Link>, no data
-            from upstream
-          </small>
+          <span className={styles.quiet}>constant</span> <code>{constant.text}</code>
+          <By job={constant.by} column={column.name} />
         </div>
       ))}
     </section>
+  )
+}
+
+function By({ job, column }: { job: string; column: string }) {
+  return (
+    <small>
+      {' '}
+      by <Link to={stepsPath(job, `#${column}`)}>{shortRef(job)}</Link>
+    </small>
   )
 }

@@ -1,7 +1,9 @@
-import { Table } from 'antd'
+import { Table, type TableColumnsType } from 'antd'
 import type { Schemas } from '../api/client'
+import { shortRef, spoken } from '../shared/format'
 import { KindMark, StateMark } from '../shared/marks'
-import { useInks } from '../shared/useInks'
+import { filtersOf, pagesOf } from '../shared/tables'
+import styles from './graph.module.css'
 import { type Box, matches } from './picture'
 
 type Props = {
@@ -12,13 +14,46 @@ type Props = {
   onPick: (id: string) => void
 }
 
-function filtersOf(values: string[]) {
-  return [...new Set(values)].sort().map((value) => ({ text: value, value }))
+const MAX_COLUMNS_NAMED = 4
+
+function columnsOf(boxes: Box[]): TableColumnsType<Box> {
+  return [
+    {
+      title: 'Hops',
+      dataIndex: 'hops',
+      width: 64,
+      sorter: (a, b) => a.hops - b.hops,
+      render: (hops: number) => (hops < 0 ? `${-hops} up` : `${hops} down`),
+    },
+    {
+      title: 'Name',
+      dataIndex: 'name',
+      sorter: (a, b) => a.name.localeCompare(b.name),
+      filters: filtersOf(boxes.map((box) => box.kind)),
+      onFilter: (value, box) => box.kind === value,
+      render: (name, box) => (
+        <>
+          <KindMark kind={box.kind} />
+          <br />
+          {name}
+          {box.columns.length > 0 && (
+            <small className={styles.quiet}> {box.columns.slice(0, MAX_COLUMNS_NAMED).join(', ')}</small>
+          )}
+        </>
+      ),
+    },
+    {
+      title: 'System',
+      dataIndex: 'system',
+      filters: filtersOf(boxes.map((box) => box.system)),
+      onFilter: (value, box) => box.system === value,
+    },
+    { title: 'State', dataIndex: 'state', render: (state) => <StateMark state={state} /> },
+  ]
 }
 
 /** The same picture as a list, sorted by distance and to be filtered. */
 export function BoxList({ boxes, deciding, words, picked, onPick }: Props) {
-  const ink = useInks()
   const rows = boxes
     .filter((box) => box.hops !== 0 && (words === '' || matches(box, words)))
     .sort((a, b) => Math.abs(a.hops) - Math.abs(b.hops) || a.name.localeCompare(b.name))
@@ -28,57 +63,28 @@ export function BoxList({ boxes, deciding, words, picked, onPick }: Props) {
         size="small"
         rowKey="id"
         dataSource={rows}
-        pagination={rows.length > 100 ? { pageSize: 100 } : false}
-        onRow={(box) => ({
-          onClick: () => onPick(box.id),
-          style: { cursor: 'pointer', fontWeight: box.id === picked ? 600 : undefined },
-        })}
-        columns={[
-          {
-            title: 'Hops',
-            dataIndex: 'hops',
-            width: 64,
-            sorter: (a, b) => a.hops - b.hops,
-            render: (hops: number) => (hops < 0 ? `${-hops} up` : `${hops} down`),
-          },
-          {
-            title: 'Name',
-            dataIndex: 'name',
-            sorter: (a, b) => a.name.localeCompare(b.name),
-            filters: filtersOf(boxes.map((box) => box.kind)),
-            onFilter: (value, box) => box.kind === value,
-            render: (name, box) => (
-              <>
-                <KindMark kind={box.kind} />
-                <br />
-                {name}
-                {box.columns.length > 0 && (
-                  <small style={{ color: ink.quiet }}> {box.columns.slice(0, 4).join(', ')}</small>
-                )}
-              </>
-            ),
-          },
-          {
-            title: 'System',
-            dataIndex: 'system',
-            filters: filtersOf(boxes.map((box) => box.system)),
-            onFilter: (value, box) => box.system === value,
-          },
-          { title: 'State', dataIndex: 'state', render: (state) => <StateMark state={state} /> },
-        ]}
+        pagination={pagesOf(rows)}
+        rowClassName={(box) => (box.id === picked ? styles.pickedRow : styles.row)}
+        onRow={(box) => ({ onClick: () => onPick(box.id) })}
+        columns={columnsOf(boxes)}
       />
-      {deciding.length > 0 && (
-        <details style={{ padding: 10 }}>
-          <summary>{deciding.length} columns only decide which rows there are</summary>
-          {deciding.map((link) => (
-            <div key={`${link.from} ${link.to} ${link.job}`} style={{ fontSize: 12 }}>
-              <code>{link.from.slice(link.from.lastIndexOf('/') + 1)}</code>{' '}
-              <span style={{ color: ink.thread }}>{link.flows.join(', ').toLowerCase()}</span>{' '}
-              <code>{link.to.slice(link.to.lastIndexOf('/') + 1)}</code>
-            </div>
-          ))}
-        </details>
-      )}
+      {deciding.length > 0 && <Deciding links={deciding} />}
     </>
+  )
+}
+
+/** Columns that filter, join or group, apart from those whose values go on. */
+function Deciding({ links }: { links: Schemas['ViewLink'][] }) {
+  return (
+    <details className={styles.deciding}>
+      <summary>{links.length} columns that filter, join or group</summary>
+      {links.map((link) => (
+        <div key={`${link.from} ${link.to} ${link.job}`} className={styles.decidingLink}>
+          <code>{shortRef(link.from)}</code>{' '}
+          <span className={styles.how}>{link.flows.map(spoken).join(', ')}</span>{' '}
+          <code>{shortRef(link.to)}</code>
+        </div>
+      ))}
+    </details>
   )
 }

@@ -3,26 +3,33 @@ import {
   Background,
   Controls,
   type Edge,
-  MarkerType,
+  MiniMap,
   type Node,
   ReactFlow,
   ReactFlowProvider,
-  useNodesInitialized,
-  useReactFlow,
 } from '@xyflow/react'
 import '@xyflow/react/dist/style.css'
 import { Spin } from 'antd'
 import { useContext, useEffect, useMemo, useState } from 'react'
-import { flowWords } from '../shared/format'
 import { ModeContext, useInks } from '../shared/useInks'
 import { type BoxData, BoxNode } from './BoxNode'
-import { HEAD_HEIGHT, type Places, placesOf, ROW_HEIGHT } from './layout'
-import { litBy, matches, type Picture, shownColumns, type Wire } from './picture'
+import { Camera } from './Camera'
+import { edgeOf } from './edges'
+import styles from './graph.module.css'
+import { BOX_WIDTH, HEAD_HEIGHT, type Places, placesOf, READABLE_ZOOM, ROW_HEIGHT } from './layout'
+import { litBy, matches, type Picture, shownColumns } from './picture'
 
 const NODE_TYPES = { box: BoxNode }
-const MOST_COLUMNS = 12
-// Below this nobody can read the names; what does not fit then is reached by moving the picture.
-const READABLE = 0.45
+const MAX_COLUMNS = 12
+/** From so many boxes on an overview helps more than it covers. */
+const OVERVIEW_FROM = 6
+const DRAWN_WHOLE = 200
+const SIZES = {
+  height: '100%',
+  '--box-width': `${BOX_WIDTH}px`,
+  '--head-height': `${HEAD_HEIGHT}px`,
+  '--row-height': `${ROW_HEIGHT}px`,
+} as React.CSSProperties
 
 type Props = {
   picture: Picture
@@ -52,18 +59,15 @@ function Canvas(props: Props) {
   const mode = useContext(ModeContext)
   const [full, setFull] = useState<Set<string>>(new Set())
   const lit = useMemo(() => litBy(picture, column), [picture, column])
-  const columns = useMemo(
-    () =>
-      new Map(
-        picture.boxes.map((box) => [
-          box.id,
-          shownColumns(box, lit.columns, full.has(box.id) ? box.columns.length : MOST_COLUMNS),
-        ]),
-      ),
-    [picture, lit, full],
-  )
-  const places = usePlaces(picture, columns)
-  const laid: Node<BoxData>[] = useMemo(
+  const columns = useMemo(() => {
+    const most = (id: string, all: string[]) => (full.has(id) ? all.length : MAX_COLUMNS)
+    return new Map(
+      picture.boxes.map((box) => [box.id, shownColumns(box, lit.columns, most(box.id, box.columns))]),
+    )
+  }, [picture, lit, full])
+  const heights = useMemo(() => heightsOf(picture, columns), [picture, columns])
+  const places = usePlaces(picture, heights)
+  const placed: Node<BoxData>[] = useMemo(
     () =>
       places === undefined
         ? []
@@ -92,113 +96,82 @@ function Canvas(props: Props) {
     [picture, places, columns, focus, picked, found, words, lit, column, onOpen, onColumn],
   )
   // Boxes may be dragged; a new layout puts them back.
-  const [nodes, setNodes] = useState(laid)
-  useEffect(() => setNodes(laid), [laid])
+  const [nodes, setNodes] = useState(placed)
+  useEffect(() => setNodes(placed), [placed])
   const edges: Edge[] = useMemo(
     () =>
       picture.wires.map((wire) => edgeOf(wire, columns, lit.wires.has(wire.id), column !== undefined, ink)),
     [picture, columns, lit, column, ink],
   )
-  if (places === undefined) return <Spin style={{ margin: 80 }} description="laying out" />
+  if (places === undefined) return <Spin className={styles.layingOut} description="arranging" />
   return (
     <ReactFlow
+      style={SIZES}
       nodes={nodes}
       edges={edges}
       nodeTypes={NODE_TYPES}
       colorMode={mode}
       minZoom={0.05}
       maxZoom={2}
+      defaultViewport={{ x: 0, y: 0, zoom: READABLE_ZOOM }}
       nodesDraggable
       onNodesChange={(changes) => setNodes((before) => applyNodeChanges(changes, before))}
       nodesConnectable={false}
-      onlyRenderVisibleElements={picture.boxes.length > 200}
+      onlyRenderVisibleElements={picture.boxes.length > DRAWN_WHOLE}
       onNodeClick={(_, node) => onPick(node.id)}
       onNodeDoubleClick={(_, node) => onRecentre(node.id)}
+      // The keyboard picks by selection, the mouse by click.
       onSelectionChange={({ nodes: chosen }) => chosen.length === 1 && onPick(chosen[0].id)}
       zoomOnDoubleClick={false}
-      style={{ background: ink.page }}
+      proOptions={{ hideAttribution: true }}
     >
-      <Background gap={24} size={1} color={ink.line} />
+      <Background color={ink.line} gap={28} />
       <Controls showInteractive={false} />
-      <Camera places={places} centre={found ?? focus} whole={found === undefined} />
+      {picture.boxes.length >= OVERVIEW_FROM && (
+        <MiniMap
+          pannable
+          zoomable
+          ariaLabel="Overview"
+          style={{ width: 150, height: 96 }}
+          bgColor={ink.panel}
+          maskColor={`${ink.line}b0`}
+          nodeColor={(node) => (node.id === focus ? ink.thread : node.id === picked ? ink.accent : ink.quiet)}
+        />
+      )}
+      <Camera places={places} heights={heights} focus={focus} found={found} />
     </ReactFlow>
   )
 }
 
+/** While a column is chosen, what it has no part in steps back. */
 function isDim(id: string, lit: Set<string>, column: string | undefined): boolean {
-  if (!column) return false
+  if (column === undefined) return false
   for (const ref of lit) if (ref.startsWith(`${id}#`)) return false
   return true
 }
 
-/** Finds places anew whenever what is shown changes; the old ones stand until then. */
-function usePlaces(picture: Picture, columns: Map<string, string[]>): Places | undefined {
+function heightsOf(picture: Picture, columns: Map<string, string[]>): Map<string, number> {
+  return new Map(
+    picture.boxes.map((box) => {
+      const rows = columns.get(box.id)?.length ?? 0
+      const more = box.columns.length > rows ? 1 : 0
+      return [box.id, HEAD_HEIGHT + (rows + more) * ROW_HEIGHT]
+    }),
+  )
+}
+
+/** The boxes' places, found in the background; while new ones are sought the old ones stand. */
+function usePlaces(picture: Picture, heights: Map<string, number>): Places | undefined {
   const [places, setPlaces] = useState<Places>()
-  const shape = picture.boxes.map((box) => `${box.id} ${columns.get(box.id)?.length}`).join('\n')
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the shape stands for picture and columns
+  // Not the picture itself: it is another object whenever an answer comes, though nothing moved.
+  const shape = [...heights].map(([id, height]) => `${id} ${height}`).join('\n')
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the shape stands for picture and heights
   useEffect(() => {
     let current = true
-    const heights = new Map(
-      picture.boxes.map((box) => {
-        const rows = columns.get(box.id)?.length ?? 0
-        const more = box.columns.length > rows ? 1 : 0
-        return [box.id, HEAD_HEIGHT + (rows + more) * ROW_HEIGHT]
-      }),
-    )
     placesOf(picture, heights).then((found) => current && setPlaces(found))
     return () => {
       current = false
     }
   }, [shape, picture.wires.length])
   return places
-}
-
-function edgeOf(
-  wire: Wire,
-  columns: Map<string, string[]>,
-  isLit: boolean,
-  anyLit: boolean,
-  ink: ReturnType<typeof useInks>,
-): Edge {
-  const has = (box: string, column: string | undefined) => column && columns.get(box)?.includes(column)
-  const deciding = ['JOIN', 'FILTER', 'GROUP_BY', 'SORT', 'WINDOW', 'CONDITIONAL', 'INDIRECT'].includes(
-    wire.flow,
-  )
-  const color = isLit ? ink.thread : ink.quiet
-  return {
-    id: wire.id,
-    source: wire.from,
-    target: wire.to,
-    sourceHandle: has(wire.from, wire.fromColumn) ? `out#${wire.fromColumn}` : 'out',
-    targetHandle: has(wire.to, wire.toColumn) ? `in#${wire.toColumn}` : 'in',
-    ariaLabel: `${wire.from} ${flowWords(wire.flow)} ${wire.to}`,
-    // Most steps only copy: saying so on each would hide the ones that do not.
-    label: isLit && wire.flow !== 'IDENTITY' && wire.flow !== 'HOLDS' ? flowWords(wire.flow) : undefined,
-    labelStyle: { fill: ink.thread, fontSize: 10 },
-    labelBgStyle: { fill: ink.page },
-    markerEnd: { type: MarkerType.ArrowClosed, color, width: isLit ? 9 : 14, height: isLit ? 9 : 14 },
-    style: {
-      stroke: color,
-      strokeWidth: isLit ? 2.2 : 1,
-      opacity: anyLit && !isLit ? 0.25 : 0.85,
-      strokeDasharray:
-        wire.flow === 'HOLDS' ? '2 4' : deciding || wire.evidence === 'declared' ? '6 3' : undefined,
-    },
-  }
-}
-
-/** Shows the whole picture when it changes, or goes to the box a search found. */
-function Camera({ places, centre, whole }: { places: Places; centre: string; whole: boolean }) {
-  const flow = useReactFlow()
-  const ready = useNodesInitialized()
-  useEffect(() => {
-    if (!ready || places.size === 0) return
-    // After the frame in which the new places are drawn; before it, the old sizes would be fitted.
-    const timer = setTimeout(() => {
-      if (whole) flow.fitView({ padding: 0.03, minZoom: READABLE, maxZoom: 1.1 })
-      else flow.fitView({ nodes: [{ id: centre }], padding: 1.5, maxZoom: 1.1, duration: 200 })
-    }, 60)
-    return () => clearTimeout(timer)
-  }, [ready, places, centre, whole, flow])
-  return null
 }

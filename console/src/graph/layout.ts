@@ -2,13 +2,17 @@ import ELK from 'elkjs/lib/elk-api'
 import workerUrl from 'elkjs/lib/elk-worker.min.js?url'
 import type { Picture } from './picture'
 
-export const BOX_WIDTH = 184
-export const HEAD_HEIGHT = 46
-export const ROW_HEIGHT = 22
+export const BOX_WIDTH = 216
+export const HEAD_HEIGHT = 50
+export const ROW_HEIGHT = 24
 
 export type Places = Map<string, { x: number; y: number }>
+export type Size = { width: number; height: number }
 
 const elk = new ELK({ workerFactory: () => new Worker(workerUrl) })
+
+/** Room between layers for the marks of both neighbours, by which more is opened. */
+const BETWEEN_LAYERS = 84
 
 const OPTIONS = {
   'elk.algorithm': 'layered',
@@ -16,7 +20,7 @@ const OPTIONS = {
   'elk.edgeRouting': 'POLYLINE',
   'elk.layered.thoroughness': '4',
   'elk.layered.nodePlacement.strategy': 'NETWORK_SIMPLEX',
-  'elk.layered.spacing.nodeNodeBetweenLayers': '52',
+  'elk.layered.spacing.nodeNodeBetweenLayers': String(BETWEEN_LAYERS),
   'elk.spacing.nodeNode': '16',
   'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
 }
@@ -38,4 +42,51 @@ export async function placesOf(picture: Picture, heights: Map<string, number>): 
     }),
   })
   return new Map((graph.children ?? []).map((node) => [node.id, { x: node.x ?? 0, y: node.y ?? 0 }]))
+}
+
+/** The text of a box is 15 px high: at this zoom it is still 11 px, which can be read. */
+export const READABLE_ZOOM = 0.75
+const MAX_ZOOM = 1.1
+const MARGIN = 24
+
+/** Where the picture is looked at first: a point of it in the middle of the view, and the zoom. */
+export type Look = { x: number; y: number; zoom: number }
+
+/**
+ * The whole picture if it can be read so; else the focus with as much around it as fits, and the ends of
+ * the picture never further inside than need be.
+ */
+export function firstLook(
+  places: Places,
+  heights: Map<string, number>,
+  focus: string,
+  view: Size,
+): Look | undefined {
+  if (places.size === 0) return undefined
+  const all = [...places]
+  const left = Math.min(...all.map(([, at]) => at.x))
+  const top = Math.min(...all.map(([, at]) => at.y))
+  const right = Math.max(...all.map(([, at]) => at.x + BOX_WIDTH))
+  const bottom = Math.max(...all.map(([id, at]) => at.y + (heights.get(id) ?? HEAD_HEIGHT)))
+  const fits = Math.min(
+    (view.width - 2 * MARGIN) / (right - left),
+    (view.height - 2 * MARGIN) / (bottom - top),
+  )
+  const zoom = Math.min(MAX_ZOOM, Math.max(READABLE_ZOOM, fits))
+  const at = places.get(focus)
+  const wanted = at
+    ? { x: at.x + BOX_WIDTH / 2, y: at.y + (heights.get(focus) ?? HEAD_HEIGHT) / 2 }
+    : { x: (left + right) / 2, y: (top + bottom) / 2 }
+  return {
+    x: within(wanted.x, left, right, view.width / zoom),
+    y: within(wanted.y, top, bottom, view.height / zoom),
+    zoom,
+  }
+}
+
+/** A middle near the one wanted, from which no more than a margin is seen beyond either end. */
+function within(wanted: number, from: number, to: number, seen: number): number {
+  const room = seen / 2 - MARGIN
+  if (to - from <= 2 * room) return (from + to) / 2
+  return Math.min(Math.max(wanted, from + room), to - room)
 }

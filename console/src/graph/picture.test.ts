@@ -28,6 +28,7 @@ function link(from: string, to: string, flow = 'IDENTITY'): Schemas['ViewLink'] 
     from,
     to,
     flow,
+    how: 'copied',
     flows: [flow],
     masking: false,
     evidence: 'observed',

@@ -31,6 +31,7 @@ export type Wire = {
   fromColumn: string | undefined
   toColumn: string | undefined
   flow: string
+  how: string
   masking: boolean
   job: string | undefined
   evidence: string
@@ -100,6 +101,7 @@ function wireOf(link: Schemas['ViewLink']): Wire {
     fromColumn: columnOf(link.from),
     toColumn: columnOf(link.to),
     flow: link.flow,
+    how: link.how,
     masking: link.masking,
     job: link.job,
     evidence: link.evidence,

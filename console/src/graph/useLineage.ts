@@ -1,5 +1,5 @@
 import { useQueries } from '@tanstack/react-query'
-import { get, type Schemas } from '../api/client'
+import { answered, api } from '../api/client'
 
 export type Opened = { ref: string; direction: 'upstream' | 'downstream' }
 
@@ -11,6 +11,9 @@ type Asked = {
   opened: Opened[]
 }
 
+/** So many places can still be drawn and looked over; the answer says if there are more. */
+const MAX_PLACES = 600
+
 /** The focus's view and those of the boxes opened by hand, asked for together. */
 export function useLineage({ ref, direction, hops, detail, opened }: Asked) {
   const views = [{ ref, direction, hops }, ...opened.map((one) => ({ ...one, hops: 1 }))]
@@ -18,7 +21,9 @@ export function useLineage({ ref, direction, hops, detail, opened }: Asked) {
     queries: views.map((view) => ({
       queryKey: ['graph', view, detail],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
-        get<Schemas['View']>('graph', { ...view, detail, limit: 600 }, signal),
+        answered(
+          api.GET('/api/v1/graph', { params: { query: { ...view, detail, limit: MAX_PLACES } }, signal }),
+        ),
       enabled: ref !== '',
     })),
   })

@@ -1,67 +1,57 @@
-import { useQuery } from '@tanstack/react-query'
-import { Alert, Empty, Table } from 'antd'
-import { get, type Schemas } from '../api/client'
+import { Alert, Empty, Table, type TableColumnsType } from 'antd'
+import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { ago, count, moment, rest } from '../shared/format'
-import { useInks } from '../shared/useInks'
+import { ago, count, moment, pause } from '../shared/format'
+import shared from '../shared/shared.module.css'
+import { useEmitters } from './queries'
 
-/** Who sends, in which version, and who fell silent against its own rhythm. */
+type Emitter = Schemas['Emitter']
+
+const COLUMNS: TableColumnsType<Emitter> = [
+  { title: 'Reports of', dataIndex: 'namespace', render: (name) => <strong>{name}</strong> },
+  { title: 'Emitter', dataIndex: 'producer' },
+  { title: 'Version', dataIndex: 'version', render: (version) => version ?? 'not reported' },
+  { title: 'Engine', dataIndex: 'engine' },
+  { title: 'Events', dataIndex: 'events', align: 'right', render: count },
+  { title: 'Last event', dataIndex: 'lastEvent', render: (at) => <span title={moment(at)}>{ago(at)}</span> },
+  { title: 'Usual interval', dataIndex: 'usualRest', render: pause },
+  { title: 'State', render: (_, emitter) => <EmitterState emitter={emitter} /> },
+]
+
+/** Who sends, in which version, and who is silent for longer than its usual interval. */
 export function EmitterTable() {
-  const ink = useInks()
-  const emitters = useQuery({
-    queryKey: ['emitters'],
-    queryFn: ({ signal }) => get<Schemas['Emitters']>('intake/emitters', {}, signal),
-  })
   return (
-    <Answer of={emitters}>
-      {(answer) =>
-        answer.emitters.length === 0 ? (
-          <Empty description="Nobody has sent anything yet." />
+    <Answer of={useEmitters()}>
+      {({ emitters, overdue }) =>
+        emitters.length === 0 ? (
+          <Empty description="No emitter is known. Each one appears here with its first event." />
         ) : (
           <>
-            {answer.overdue > 0 && (
+            {overdue > 0 && (
               <Alert
                 type="warning"
                 showIcon
-                style={{ marginBottom: 8 }}
-                title={`${answer.overdue} fell silent for longer than ever before: their lineage may be missing.`}
+                className={shared.below}
+                title={`${overdue} ${overdue === 1 ? 'emitter is' : 'emitters are'} silent for longer than ever before: lineage may be missing.`}
               />
             )}
             <Table
               size="small"
-              style={{ background: ink.panel, border: `1px solid ${ink.line}` }}
+              className={shared.panel}
               rowKey={(emitter) => `${emitter.producer} ${emitter.namespace}`}
               pagination={false}
-              dataSource={answer.emitters}
-              columns={[
-                { title: 'Reports of', dataIndex: 'namespace', render: (name) => <strong>{name}</strong> },
-                { title: 'Emitter', dataIndex: 'producer' },
-                { title: 'Version', dataIndex: 'version', render: (version) => version ?? 'not told' },
-                { title: 'Engine', dataIndex: 'engine' },
-                { title: 'Events', dataIndex: 'events', align: 'right', render: count },
-                {
-                  title: 'Last event',
-                  dataIndex: 'lastEvent',
-                  render: (at) => <span title={moment(at)}>{ago(at)}</span>,
-                },
-                { title: 'Usual rest', dataIndex: 'usualRest', render: rest },
-                {
-                  title: 'State',
-                  dataIndex: 'overdueSince',
-                  render: (since, emitter) =>
-                    since ? (
-                      <span style={{ color: ink.bad }}>silent, due {ago(since)}</span>
-                    ) : emitter.usualRest === undefined ? (
-                      <span style={{ color: ink.quiet }}>no rhythm yet</span>
-                    ) : (
-                      <span style={{ color: ink.good }}>as usual</span>
-                    ),
-                },
-              ]}
+              dataSource={emitters}
+              columns={COLUMNS}
             />
           </>
         )
       }
     </Answer>
   )
+}
+
+function EmitterState({ emitter }: { emitter: Emitter }) {
+  if (emitter.overdueSince) return <span className={shared.bad}>silent, due {ago(emitter.overdueSince)}</span>
+  if (emitter.usualRest === undefined) return <span className={shared.quiet}>no interval yet</span>
+  return <span className={shared.good}>as usual</span>
 }

@@ -1,20 +1,37 @@
-import { useQuery } from '@tanstack/react-query'
-import { Drawer, Table, Tabs } from 'antd'
-import { get, type Schemas } from '../api/client'
+import { Drawer, Table, type TableColumnsType, Tabs } from 'antd'
+import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { flowWords, moment, shortRef } from '../shared/format'
+import { moment, shortRef } from '../shared/format'
 import { AssetLink } from '../shared/marks'
-import { useInks } from '../shared/useInks'
+import shared from '../shared/shared.module.css'
+import { pagesOf } from '../shared/tables'
+import styles from './intake.module.css'
+import { useEvent } from './queries'
 
 type Detail = Schemas['EventDetail']
 
+const FACTS: TableColumnsType<Schemas['ReportedFacet']> = [
+  { title: 'Facet', dataIndex: 'key', render: (key) => <strong>{key}</strong> },
+  { title: 'Of', dataIndex: 'about', render: shortRef },
+  { title: 'As', dataIndex: 'role' },
+  {
+    title: '',
+    dataIndex: 'current',
+    render: (current) => (
+      <span className={current ? shared.good : shared.quiet}>{current ? 'current' : 'superseded'}</span>
+    ),
+  },
+]
+
+const LINKS: TableColumnsType<Schemas['ReportedLink']> = [
+  { title: 'From', dataIndex: 'from', render: shortRef },
+  { title: 'To', dataIndex: 'to', render: shortRef },
+  { title: 'How', render: (_, link) => link.how + (link.masking ? ', masked' : '') },
+]
+
 /** One event opened: what it changed, the facts it gave, the assets it touched, its bytes. */
 export function EventDrawer({ id, onClose }: { id: string | undefined; onClose: () => void }) {
-  const event = useQuery({
-    queryKey: ['event', id],
-    queryFn: ({ signal }) => get<Detail>('intake/event', { id }, signal),
-    enabled: id !== undefined,
-  })
+  const event = useEvent(id)
   return (
     <Drawer open={id !== undefined} onClose={onClose} size={680} title={`Event ${id ?? ''}`}>
       <Answer of={event}>{(detail) => <Event event={detail} />}</Answer>
@@ -23,29 +40,38 @@ export function EventDrawer({ id, onClose }: { id: string | undefined; onClose: 
 }
 
 function Event({ event }: { event: Detail }) {
-  const ink = useInks()
   return (
     <>
-      <p style={{ marginTop: 0 }}>
+      <p className={styles.eventHead}>
         <strong>{event.type ?? 'refused'}</strong>{' '}
         {event.job && <AssetLink refText={event.job} name={event.job} />}
         <br />
-        <span style={{ color: ink.quiet }}>
+        <span className={shared.quiet}>
           happened {moment(event.eventTime)}, received {moment(event.receivedAt)}
-          {event.source ? ` from ${event.source}` : ''}, {event.bytes} bytes, told by {event.producer}
+          {event.source ? ` from ${event.source}` : ''}, {event.bytes} bytes, reported by {event.producer}
         </span>
-        {event.farFuture && <em style={{ color: ink.bad }}> Its time lies far ahead; it never decides.</em>}
+        {event.farFuture && (
+          <em className={shared.bad}> Its time lies far in the future; it never overrides other events.</em>
+        )}
       </p>
       <Tabs
         items={[
-          { key: 'changed', label: 'What it changed', children: <Changed event={event} /> },
-          { key: 'facts', label: `Facts (${event.facets.length})`, children: <Facts event={event} /> },
-          { key: 'lineage', label: `Lineage (${event.links.length})`, children: <Lineage event={event} /> },
+          { key: 'changed', label: 'Changes', children: <Changed event={event} /> },
           {
-            key: 'bytes',
-            label: 'Bytes',
-            children: <pre className="code">{pretty(event.body)}</pre>,
+            key: 'facts',
+            label: `Facts (${event.facets.length})`,
+            children: (
+              <Table
+                size="small"
+                pagination={false}
+                rowKey={(facet) => `${facet.about} ${facet.role} ${facet.key}`}
+                dataSource={event.facets}
+                columns={FACTS}
+              />
+            ),
           },
+          { key: 'lineage', label: `Lineage (${event.links.length})`, children: <Lineage event={event} /> },
+          { key: 'bytes', label: 'Bytes', children: <pre className="code">{pretty(event.body)}</pre> },
         ]}
       />
     </>
@@ -53,20 +79,19 @@ function Event({ event }: { event: Detail }) {
 }
 
 function Changed({ event }: { event: Detail }) {
-  const ink = useInks()
   return (
     <>
-      {event.problem && <p style={{ color: ink.bad }}>{event.problem}</p>}
+      {event.problem && <p className={shared.bad}>{event.problem}</p>}
       {event.changed.length === 0 ? (
-        <p style={{ color: ink.quiet }}>Nothing that was not known before, or it is no longer listed.</p>
+        <p className={shared.quiet}>It changed nothing, or its changes are no longer kept.</p>
       ) : (
-        <ul style={{ paddingLeft: 18 }}>
+        <ul className={styles.changes}>
           {event.changed.map((words) => (
             <li key={words}>{words}</li>
           ))}
         </ul>
       )}
-      <h3 style={{ fontSize: 13, color: ink.quiet }}>Touched</h3>
+      <h3 className={shared.subheading}>Assets it names</h3>
       {event.touched.map((ref) => (
         <div key={ref}>
           <AssetLink refText={ref} name={ref} />
@@ -76,61 +101,25 @@ function Changed({ event }: { event: Detail }) {
   )
 }
 
-function Facts({ event }: { event: Detail }) {
-  const ink = useInks()
-  return (
-    <Table
-      size="small"
-      pagination={false}
-      rowKey={(facet) => `${facet.about} ${facet.role} ${facet.key}`}
-      dataSource={event.facets}
-      columns={[
-        { title: 'Facet', dataIndex: 'key', render: (key) => <strong>{key}</strong> },
-        { title: 'Of', dataIndex: 'about', render: shortRef },
-        { title: 'As', dataIndex: 'role' },
-        {
-          title: '',
-          dataIndex: 'stands',
-          render: (stands) =>
-            stands ? (
-              <span style={{ color: ink.good }}>stands</span>
-            ) : (
-              <span style={{ color: ink.quiet }}>a newer one stands</span>
-            ),
-        },
-      ]}
-    />
-  )
-}
-
 function Lineage({ event }: { event: Detail }) {
-  const ink = useInks()
   return (
     <>
-      <p style={{ color: ink.quiet }}>
+      <p className={shared.quiet}>
         reads {event.inputs.map(shortRef).join(', ') || 'nothing'}; writes{' '}
         {event.outputs.map(shortRef).join(', ') || 'nothing'}
       </p>
       <Table
         size="small"
-        pagination={event.links.length > 50 ? { pageSize: 50 } : false}
+        pagination={pagesOf(event.links, 50)}
         rowKey={(link) => `${link.from} ${link.to} ${link.flow}`}
         dataSource={event.links}
-        columns={[
-          { title: 'From', dataIndex: 'from', render: shortRef },
-          { title: 'To', dataIndex: 'to', render: shortRef },
-          {
-            title: 'How',
-            dataIndex: 'flow',
-            render: (flow, link) => flowWords(flow) + (link.masking ? ', masked' : ''),
-          },
-        ]}
+        columns={LINKS}
       />
     </>
   )
 }
 
-/** JSON with its lines parted; anything else as it came. */
+/** JSON with its lines indented; anything else as it came. */
 function pretty(body: string | undefined): string {
   if (!body) return 'no longer kept'
   try {

@@ -1,87 +1,42 @@
-import { useQuery } from '@tanstack/react-query'
 import { Button, Empty, Select, Switch } from 'antd'
-import { get, type Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { useInks } from '../shared/useInks'
+import shared from '../shared/shared.module.css'
+import { useSearch } from '../shared/useSearch'
 import { useUrlState } from '../shared/useUrlState'
 import { RunTable } from './RunTable'
+import styles from './runs.module.css'
+import { useRuns } from './useRuns'
 
 const STATES = ['completed', 'failed', 'aborted', 'running']
+const MAX_RUNS = 1000
+const MORE_RUNS = 200
 
 /** Runs across all jobs, newest first. */
 export function RunsPage() {
-  const ink = useInks()
   const [read, write] = useUrlState()
-  const query = {
+  const limit = Number(read('limit') ?? 100)
+  const runs = useRuns({
     pipeline: read('pipeline'),
     state: read('state'),
     system: read('system'),
     outermost: read('tasks') !== 'yes' && !read('pipeline'),
-    limit: Number(read('limit') ?? 100),
-  }
-  const runs = useQuery({
-    queryKey: ['runs', query],
-    queryFn: ({ signal }) => get<Schemas['Runs']>('runs', query, signal),
-    placeholderData: (before) => before,
+    limit,
   })
-  const pipelines = useQuery({
-    queryKey: ['pipelines'],
-    queryFn: () => get<Schemas['Found']>('search', { kind: 'pipeline', limit: 1000 }),
-  })
-  const systems = [...new Set((pipelines.data?.hits ?? []).map((hit) => hit.system))]
   return (
-    <div style={{ padding: 16, maxWidth: 1400, margin: '0 auto' }}>
-      <div style={{ display: 'flex', gap: 10, marginBottom: 12, alignItems: 'center' }}>
-        <Select
-          aria-label="Pipeline"
-          allowClear
-          showSearch
-          placeholder="Any pipeline"
-          style={{ width: 240 }}
-          value={query.pipeline}
-          onChange={(pipeline) => write({ pipeline })}
-          options={(pipelines.data?.hits ?? []).map((hit) => ({ value: hit.ref, label: hit.name }))}
-        />
-        <Select
-          aria-label="State"
-          allowClear
-          placeholder="Any state"
-          style={{ width: 140 }}
-          value={query.state}
-          onChange={(state) => write({ state })}
-          options={STATES.map((state) => ({ value: state, label: state }))}
-        />
-        <Select
-          aria-label="System"
-          allowClear
-          placeholder="Any system"
-          style={{ width: 160 }}
-          value={query.system}
-          onChange={(system) => write({ system })}
-          options={systems.map((system) => ({ value: system, label: system }))}
-        />
-        <label htmlFor="tasks-too" style={{ display: 'flex', gap: 6, alignItems: 'center' }}>
-          <Switch
-            id="tasks-too"
-            size="small"
-            checked={read('tasks') === 'yes'}
-            onChange={(on) => write({ tasks: on ? 'yes' : undefined })}
-          />
-          tasks as rows of their own
-        </label>
-      </div>
+    <div className={shared.page}>
+      <RunFilters />
       <Answer of={runs}>
         {(answer) =>
           answer.runs.length === 0 ? (
             <Empty description="No run matches. Runs appear as soon as an orchestrator sends events." />
           ) : (
-            <section style={{ background: ink.panel, border: `1px solid ${ink.line}` }}>
+            <section className={shared.panel}>
               <RunTable runs={answer.runs} />
-              {answer.cursor && (
+              {answer.cursor && limit < MAX_RUNS && (
                 <Button
                   block
                   type="text"
-                  onClick={() => write({ limit: String(Math.min(1000, query.limit + 200)) })}
+                  onClick={() => write({ limit: String(Math.min(MAX_RUNS, limit + MORE_RUNS)) })}
                 >
                   Show more
                 </Button>
@@ -90,6 +45,53 @@ export function RunsPage() {
           )
         }
       </Answer>
+    </div>
+  )
+}
+
+function RunFilters() {
+  const [read, write] = useUrlState()
+  const pipelines = useSearch({ kind: 'pipeline', limit: MAX_RUNS }).data?.hits ?? []
+  const systems = [...new Set(pipelines.map((hit) => hit.system))]
+  return (
+    <div className={shared.bar}>
+      <Select
+        aria-label="Pipeline"
+        allowClear
+        showSearch={{ optionFilterProp: 'label' }}
+        placeholder="Any pipeline"
+        className={styles.pipeline}
+        value={read('pipeline')}
+        onChange={(pipeline) => write({ pipeline })}
+        options={pipelines.map((hit) => ({ value: hit.ref, label: hit.name }))}
+      />
+      <Select
+        aria-label="State"
+        allowClear
+        placeholder="Any state"
+        className={styles.choice}
+        value={read('state')}
+        onChange={(state) => write({ state })}
+        options={STATES.map((state) => ({ value: state, label: state }))}
+      />
+      <Select
+        aria-label="System"
+        allowClear
+        placeholder="Any system"
+        className={styles.choice}
+        value={read('system')}
+        onChange={(system) => write({ system })}
+        options={systems.map((system) => ({ value: system, label: system }))}
+      />
+      <label htmlFor="tasks-too" className={styles.tasksToo}>
+        <Switch
+          id="tasks-too"
+          size="small"
+          checked={read('tasks') === 'yes'}
+          onChange={(on) => write({ tasks: on ? 'yes' : undefined })}
+        />
+        Tasks as separate rows
+      </label>
     </div>
   )
 }

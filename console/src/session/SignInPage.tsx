@@ -1,26 +1,21 @@
 import { Alert, Button, Form, Input } from 'antd'
-import { useInks } from '../shared/useInks'
+import styles from '../shared/frame.module.css'
 import { useSignIn } from './useSession'
 
 /** Asks for name and password. */
 export function SignInPage() {
-  const ink = useInks()
   const signIn = useSignIn()
   return (
-    <main style={{ minHeight: '100vh', display: 'grid', placeItems: 'center', background: ink.page }}>
-      <section
-        style={{
-          width: 340,
-          background: ink.panel,
-          border: `1px solid ${ink.line}`,
-          padding: 28,
-          borderRadius: 4,
-        }}
-      >
+    <main className={styles.signIn}>
+      <section className={styles.signInBox}>
         <img src="/thread.svg" alt="" width={36} />
-        <h1 style={{ fontSize: 22, margin: '10px 0 2px' }}>Long Thread</h1>
-        <p style={{ color: ink.quiet, marginTop: 0 }}>Where data comes from, and where it goes.</p>
-        <Form layout="vertical" onFinish={(given) => signIn.mutate(given)} requiredMark={false}>
+        <h1 className={styles.signInTitle}>Long Thread</h1>
+        <p className={styles.signInWords}>Where data comes from, and where it goes.</p>
+        <Form
+          layout="vertical"
+          onFinish={(given: { name: string; password: string }) => signIn.mutate(given)}
+          requiredMark={false}
+        >
           <Form.Item name="name" label="Name" rules={[{ required: true, message: 'Your name is needed' }]}>
             <Input autoFocus autoComplete="username" />
           </Form.Item>
@@ -32,7 +27,7 @@ export function SignInPage() {
             <Input.Password autoComplete="current-password" />
           </Form.Item>
           {signIn.isError && (
-            <Alert type="error" showIcon title={signIn.error.message} style={{ marginBottom: 12 }} />
+            <Alert type="error" showIcon title={signIn.error.message} className={styles.signInProblem} />
           )}
           <Button type="primary" htmlType="submit" block loading={signIn.isPending}>
             Sign in

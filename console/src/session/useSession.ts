@@ -1,11 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { get, type Schemas, send } from '../api/client'
+import { answered, api } from '../api/client'
 
 /** Who is signed in; also fetches the token that the next change must carry. */
 export function useSession() {
   return useQuery({
     queryKey: ['session'],
-    queryFn: () => get<Schemas['Session']>('session'),
+    queryFn: () => answered(api.GET('/api/v1/session')),
     staleTime: Number.POSITIVE_INFINITY,
   })
 }
@@ -14,7 +14,7 @@ export function useSignIn() {
   const queries = useQueryClient()
   return useMutation({
     mutationFn: (given: { name: string; password: string }) =>
-      send<Schemas['Session']>('POST', 'session', given),
+      answered(api.POST('/api/v1/session', { body: given })),
     onSuccess: (session) => queries.setQueryData(['session'], session),
   })
 }
@@ -22,7 +22,7 @@ export function useSignIn() {
 export function useSignOut() {
   const queries = useQueryClient()
   return useMutation({
-    mutationFn: () => send<Schemas['Session']>('DELETE', 'session'),
+    mutationFn: () => answered(api.DELETE('/api/v1/session')),
     onSuccess: (session) => {
       queries.setQueryData(['session'], session)
       queries.removeQueries({ predicate: (query) => query.queryKey[0] !== 'session' })

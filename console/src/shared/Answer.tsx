@@ -3,10 +3,11 @@ import { Alert, Skeleton } from 'antd'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import { ProblemError } from '../api/client'
+import styles from './shared.module.css'
 
 /** Shows what a query came to: nothing yet, a problem with a next step, or its answer. */
 export function Answer<T>({ of, children }: { of: UseQueryResult<T>; children: (answer: T) => ReactNode }) {
-  if (of.isPending) return <Skeleton active paragraph={{ rows: 6 }} style={{ padding: 16 }} />
+  if (of.isPending) return <Skeleton active paragraph={{ rows: 6 }} className={styles.loading} />
   if (of.isError) return <ProblemNotice error={of.error} />
   return <>{children(of.data)}</>
 }
@@ -19,7 +20,7 @@ export function ProblemNotice({ error }: { error: Error }) {
     <Alert
       type={problem?.status === 404 || problem?.status === 409 ? 'warning' : 'error'}
       showIcon
-      style={{ margin: 16 }}
+      className={styles.notice}
       title={problem?.title ?? 'Something went wrong in this page'}
       description={
         <>

@@ -1,7 +1,11 @@
-import { useQuery } from '@tanstack/react-query'
 import { AutoComplete, Input } from 'antd'
 import { useEffect, useState } from 'react'
-import { get, type Schemas } from '../api/client'
+import { assetOf } from './format'
+import styles from './shared.module.css'
+import { useAsset } from './useAsset'
+import { useSearch } from './useSearch'
+
+const MILLIS_AFTER_TYPING = 200
 
 type Props = {
   value: string | undefined
@@ -11,43 +15,70 @@ type Props = {
   onPick: (ref: string) => void
 }
 
-/** Takes any name, and offers what the words typed so far find. */
+/**
+ * Takes any name, and offers what the words typed so far find. What is picked shows by its short name
+ * and its system; its whole reference on hover.
+ */
 export function AssetPicker({ value, placeholder, label, width = 420, onPick }: Props) {
-  const [text, setText] = useState(value ?? '')
-  useEffect(() => setText(value ?? ''), [value])
-  const [asked, setAsked] = useState('')
+  const [typed, setTyped] = useState<string>()
+  const [words, setWords] = useState('')
   useEffect(() => {
-    const timer = setTimeout(() => setAsked(text), 200)
+    const timer = setTimeout(() => setWords((typed ?? '').split('#')[0]), MILLIS_AFTER_TYPING)
     return () => clearTimeout(timer)
-  }, [text])
-  const words = asked.split('#')[0]
-  const found = useQuery({
-    queryKey: ['pick', words],
-    queryFn: ({ signal }) => get<Schemas['Found']>('search', { q: words, limit: 12 }, signal),
-    enabled: words.length > 1 && asked !== value,
-  })
-  const column = text.includes('#') ? text.slice(text.indexOf('#')) : ''
+  }, [typed])
+  const picked = useAsset(value === undefined ? undefined : assetOf(value))
+  const found = useSearch({ q: words, limit: 12 }, words.length > 1)
+  const column = typed?.includes('#') ? typed.slice(typed.indexOf('#')) : ''
+  const pick = (ref: string) => {
+    setTyped(undefined)
+    onPick(ref)
+  }
   const options = (found.data?.hits ?? []).map((hit) => ({
     value: hit.ref + column,
     label: (
-      <div style={{ display: 'flex', gap: 8, justifyContent: 'space-between' }}>
+      <div className={styles.option}>
         <span>{(hit.title ?? hit.name) + column}</span>
-        <small style={{ opacity: 0.7 }}>
+        <small className={styles.optionPlace}>
           {hit.kind}, {hit.system}
         </small>
       </div>
     ),
   }))
+  const shown = typed ?? (value ? nameOf(value, picked.data) : '')
   return (
     <AutoComplete
       style={{ width }}
-      value={text}
-      options={options}
-      onChange={setText}
-      onSelect={(ref: string) => onPick(ref)}
+      value={shown}
+      options={typed === undefined ? [] : options}
+      onChange={setTyped}
+      onSelect={pick}
+      onBlur={() => setTyped(undefined)}
       popupMatchSelectWidth={520}
     >
-      <Input aria-label={label} placeholder={placeholder} onPressEnter={() => text && onPick(text.trim())} />
+      <Input
+        aria-label={label}
+        placeholder={placeholder}
+        title={value}
+        suffix={
+          typed === undefined && picked.data ? (
+            <small className={styles.quiet}>{picked.data.system}</small>
+          ) : undefined
+        }
+        onFocus={(event) => event.target.select()}
+        onPressEnter={() => typed?.trim() && pick(typed.trim())}
+      />
     </AutoComplete>
   )
+}
+
+/** The short name of a reference, as far as its asset is known. */
+export function nameOf(
+  ref: string,
+  asset: { title?: string; name: string; container: string[] } | undefined,
+): string {
+  const hash = ref.indexOf('#')
+  const column = hash < 0 ? '' : ref.slice(hash)
+  if (!asset) return ref
+  const place = asset.container.at(-1)
+  return (asset.title ?? (place ? `${place}.${asset.name}` : asset.name)) + column
 }

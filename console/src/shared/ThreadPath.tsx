@@ -1,25 +1,20 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { assetPath, flowWords, shortRef, stepsPath } from './format'
-import { useInks } from './useInks'
+import { assetPath, shortRef, stepsPath } from './format'
+import styles from './shared.module.css'
 
 /** A thread as a line of steps to be read from left to right, each with what was done on the way. */
 export function ThreadPath({ hops }: { hops: Schemas['Hop'][] }) {
-  const ink = useInks()
-  if (hops.length === 0) return <span style={{ color: ink.quiet }}>it is the place itself</span>
+  if (hops.length === 0) return <span className={styles.quiet}>it is the changed asset itself</span>
   return (
-    <ol
-      aria-label="thread"
-      style={{ display: 'flex', flexWrap: 'wrap', gap: 4, listStyle: 'none', margin: 0, padding: 0 }}
-    >
-      <Stop refText={hops[0].from} name={hops[0].fromName} />
+    <ol aria-label="thread" className={styles.path}>
+      <li>
+        <Stop refText={hops[0].from} name={hops[0].fromName} />
+      </li>
       {hops.map((hop) => (
-        <li
-          key={`${hop.from} ${hop.to} ${hop.flow}`}
-          style={{ display: 'flex', alignItems: 'center', gap: 4 }}
-        >
+        <li key={`${hop.from} ${hop.to} ${hop.flow}`} className={styles.hop}>
           <How hop={hop} />
-          <Stop refText={hop.to} name={hop.toName} inline />
+          <Stop refText={hop.to} name={hop.toName} />
         </li>
       ))}
     </ol>
@@ -28,36 +23,22 @@ export function ThreadPath({ hops }: { hops: Schemas['Hop'][] }) {
 
 /** What was done on the way; of a column, a way into the text that did it. */
 function How({ hop }: { hop: Schemas['Hop'] }) {
-  const ink = useInks()
-  const words = `―${flowWords(hop.flow)}${hop.masking ? ', masked' : ''}→`
-  const style = { color: ink.thread, fontSize: 11, textAlign: 'center' as const }
+  const words = `―${hop.how}${hop.masking ? ', masked' : ''}→`
   return hop.job && hop.to.includes('#') ? (
-    <Link to={stepsPath(hop.job, hop.to)} title={`how ${hop.job} does it`} style={style}>
+    <Link to={stepsPath(hop.job, hop.to)} title={`Steps of ${hop.job}`} className={styles.how}>
       {words}
     </Link>
   ) : (
-    <span style={style} title={hop.job}>
+    <span className={styles.how} title={hop.job}>
       {words}
     </span>
   )
 }
 
-function Stop({ refText, name, inline }: { refText: string; name: string; inline?: boolean }) {
-  const ink = useInks()
-  const chip = (
-    <Link
-      to={assetPath(refText)}
-      title={refText}
-      style={{
-        border: `1px solid ${ink.line}`,
-        background: ink.panel,
-        borderRadius: 3,
-        padding: '1px 6px',
-        color: ink.text,
-      }}
-    >
+function Stop({ refText, name }: { refText: string; name: string }) {
+  return (
+    <Link to={assetPath(refText)} title={refText} className={styles.stop}>
       {name.includes('#') || !refText.includes('#') ? name : shortRef(refText)}
     </Link>
   )
-  return inline ? chip : <li>{chip}</li>
 }

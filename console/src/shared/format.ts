@@ -1,31 +1,35 @@
+import dayjs from 'dayjs'
+import relativeTime from 'dayjs/plugin/relativeTime'
+
+dayjs.extend(relativeTime)
+
 /** A time as people read it, in their own zone; nothing for no time. */
 export function moment(at: string | undefined): string {
-  if (!at) return '–'
-  const date = new Date(at)
-  const two = (n: number) => String(n).padStart(2, '0')
-  return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())} ${two(date.getHours())}:${two(date.getMinutes())}`
+  return at ? dayjs(at).format('YYYY-MM-DD HH:mm') : '–'
+}
+
+/** A day as people read it. */
+export function day(at: string | undefined): string {
+  return at ? dayjs(at).format('YYYY-MM-DD') : '–'
 }
 
 /** How long ago a time was, in one unit. */
 export function ago(at: string | undefined, now: number = Date.now()): string {
-  if (!at) return 'never'
-  const minutes = Math.round((now - new Date(at).getTime()) / 60_000)
-  if (minutes < 0) return 'in the future'
-  if (minutes < 1) return 'just now'
-  if (minutes < 90) return `${minutes} min ago`
-  const hours = Math.round(minutes / 60)
-  return hours < 48 ? `${hours} h ago` : `${Math.round(hours / 24)} days ago`
+  return at ? dayjs(at).from(now) : 'never'
 }
 
+/** How long something took, from nanoseconds to hours. */
 export function duration(seconds: number | undefined): string {
   if (seconds === undefined) return '–'
+  if (seconds === 0) return '0 s'
+  if (seconds < 1) return `${Number((seconds * 1000).toPrecision(3))} ms`
   if (seconds < 60) return `${seconds.toFixed(1)} s`
   return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`
 }
 
-/** A rest between reports, in one unit. */
-export function rest(seconds: number | undefined): string {
-  if (seconds === undefined) return 'too few to tell'
+/** A pause between reports, in one unit. */
+export function pause(seconds: number | undefined): string {
+  if (seconds === undefined) return 'too few events'
   if (seconds < 5_400) return `${Math.round(seconds / 60)} min`
   return seconds < 172_800 ? `${Math.round(seconds / 3_600)} h` : `${Math.round(seconds / 86_400)} days`
 }
@@ -34,7 +38,7 @@ export function count(n: number | undefined): string {
   return n === undefined ? '–' : n.toLocaleString('en')
 }
 
-/** The part of a reference that is enough for someone who knows the place. */
+/** The end of a reference that is enough for someone who knows the place. */
 export function shortRef(ref: string): string {
   const hash = ref.indexOf('#')
   const path = hash < 0 ? ref : ref.slice(0, hash)
@@ -44,28 +48,9 @@ export function shortRef(ref: string): string {
   return parts.slice(-2).join('.') + column
 }
 
-const FLOWS: Record<string, string> = {
-  IDENTITY: 'copied',
-  TRANSFORMATION: 'computed',
-  AGGREGATION: 'aggregated',
-  DIRECT: 'carried',
-  HOLDS: 'held',
-  ROWS: 'rows run on',
-  ROWS_TO_VALUE: 'counts rows',
-  COARSE: 'feeds, columns unknown',
-  READS: 'read only',
-  JOIN: 'joins on it',
-  FILTER: 'filters by it',
-  GROUP_BY: 'groups by it',
-  SORT: 'sorts by it',
-  WINDOW: 'windows over it',
-  CONDITIONAL: 'decides the value',
-  INDIRECT: 'decides',
-}
-
-/** A flow in plain words. */
-export function flowWords(flow: string): string {
-  return FLOWS[flow] ?? flow.toLowerCase()
+/** A machine's word as people read it: `goes-stale` is "goes stale", `GROUP_BY` "group by". */
+export function spoken(word: string): string {
+  return word.toLowerCase().replace(/[-_]/g, ' ')
 }
 
 /** The asset a reference belongs to, its column left off. */
@@ -74,9 +59,24 @@ export function assetOf(ref: string): string {
   return hash < 0 ? ref : ref.slice(0, hash)
 }
 
+/** Whether a reference names a job. */
+export function isJob(ref: string): boolean {
+  return ref.startsWith('@')
+}
+
+/** Whether a reference names a system. */
+export function isSystem(ref: string): boolean {
+  return ref.startsWith('system:')
+}
+
 /** The address of an asset's page. */
 export function assetPath(ref: string): string {
   return `/asset?ref=${encodeURIComponent(assetOf(ref))}`
+}
+
+/** The address of a page that shows one asset or column. */
+export function pagePath(page: 'graph' | 'impact' | 'causes', ref: string): string {
+  return `/${page}?ref=${encodeURIComponent(ref)}`
 }
 
 /** The address of the steps by which a job makes a column. */

@@ -1,95 +1,73 @@
-import { Tag, Tooltip } from 'antd'
+import { Tag } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { assetPath } from './format'
-import { useInks } from './useInks'
+import { assetPath, spoken } from './format'
+import styles from './shared.module.css'
 
-/** What an asset is, in small letters before its name. */
-export function KindMark({ kind }: { kind: string }) {
-  const ink = useInks()
-  return (
-    <span
-      style={{
-        color: ink.quiet,
-        fontSize: 11,
-        letterSpacing: '0.04em',
-        fontVariant: 'small-caps',
-        minWidth: 62,
-        display: 'inline-block',
-      }}
-    >
-      {kind}
-    </span>
-  )
-}
+export { KindIcon, KindMark } from './kinds'
 
+/** A link to an asset's page, with its whole reference on hover. */
 export function AssetLink({ refText, name }: { refText: string; name: string }) {
   return (
-    <Tooltip title={refText} mouseEnterDelay={0.6}>
-      <Link to={assetPath(refText)}>{name}</Link>
-    </Tooltip>
+    <Link to={assetPath(refText)} title={refText}>
+      {name}
+    </Link>
   )
 }
 
-const STATE_INK = { completed: 'good', failed: 'bad', aborted: 'bad', running: 'wait' } as const
+const STATE_CLASS: Record<string, string> = {
+  completed: styles.good,
+  failed: styles.bad,
+  aborted: styles.bad,
+  running: styles.wait,
+}
+const STATE_SIGN: Record<string, string> = { completed: '●', running: '◌' }
 
 /** How a run stands, as a word and not by colour alone. */
 export function StateMark({ state }: { state: string | undefined }) {
-  const ink = useInks()
-  if (!state) return <span style={{ color: ink.quiet }}>–</span>
-  const colour = ink[STATE_INK[state as keyof typeof STATE_INK] ?? 'quiet']
+  if (!state) return <span className={styles.quiet}>–</span>
   return (
-    <span style={{ color: colour, whiteSpace: 'nowrap' }}>
-      <span aria-hidden style={{ fontSize: 9, marginRight: 4 }}>
-        {state === 'completed' ? '●' : state === 'running' ? '◌' : '■'}
+    <span className={`${styles.state} ${STATE_CLASS[state] ?? styles.quiet}`}>
+      <span aria-hidden className={styles.stateSign}>
+        {STATE_SIGN[state] ?? '■'}
       </span>
       {state}
     </span>
   )
 }
 
-const VERDICT_INK = {
-  breaks: 'bad',
-  'goes-stale': 'wait',
-  'values-shift': 'thread',
-  'rows-shift': 'thread',
-  untouched: 'good',
-} as const
+const VERDICT_CLASS: Record<string, string> = {
+  breaks: styles.bad,
+  'goes-stale': styles.wait,
+  'values-shift': styles.thread,
+  'rows-shift': styles.thread,
+  untouched: styles.good,
+}
 
 export function VerdictMark({ verdict, certainty }: { verdict: string; certainty: string }) {
-  const ink = useInks()
-  const colour = ink[VERDICT_INK[verdict as keyof typeof VERDICT_INK] ?? 'quiet']
   return (
-    <span style={{ color: colour, fontWeight: 600, whiteSpace: 'nowrap' }}>
-      {verdict}
-      {certainty === 'possible' && <span style={{ fontWeight: 400 }}> possibly</span>}
+    <span className={`${styles.verdict} ${VERDICT_CLASS[verdict] ?? styles.quiet}`}>
+      {spoken(verdict)}
+      {certainty === 'possible' && <span className={styles.doubt}> (possible)</span>}
     </span>
   )
 }
 
 export function Labels({ labels }: { labels: string[] }) {
-  return (
-    <>
-      {labels.map((label) => (
-        <Tag key={label} variant="outlined" style={{ fontSize: 11, lineHeight: '16px' }}>
-          {label}
-        </Tag>
-      ))}
-    </>
-  )
+  return labels.map((label) => (
+    <Tag key={label} variant="outlined" className={styles.label}>
+      {label}
+    </Tag>
+  ))
 }
 
 export function Owners({ owners }: { owners: Schemas['Owner'][] }) {
-  if (owners.length === 0) return <span>nobody named</span>
-  return (
-    <>
-      {owners.map((owner, i) => (
-        <span key={`${owner.name} ${owner.role}`}>
-          {i > 0 && ', '}
-          {owner.address ? <a href={`mailto:${owner.address}`}>{owner.name}</a> : owner.name}
-          {owner.what !== 'text' && <small> ({owner.what})</small>}
-        </span>
-      ))}
-    </>
-  )
+  if (owners.length === 0) return <span className={styles.quiet}>no owner</span>
+  return owners.map((owner, i) => (
+    <span key={`${owner.name} ${owner.role}`}>
+      {i > 0 && ', '}
+      {owner.address ? <a href={`mailto:${owner.address}`}>{owner.name}</a> : owner.name}
+      {owner.what !== 'text' && <small> ({owner.what})</small>}
+    </span>
+  ))
 }

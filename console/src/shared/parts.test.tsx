@@ -2,12 +2,27 @@ import { render, screen } from '@testing-library/react'
 import { MemoryRouter } from 'react-router'
 import { describe, expect, it } from 'vitest'
 import { ProblemError } from '../api/client'
-import { grown } from '../find/BrowseTree'
+import { durationsOf } from '../asset/RunHistory'
+import { rowCountsOf } from '../asset/Statistics'
+import { grown } from '../find/useBrowse'
+import { totalsByAge } from '../intake/MinuteBars'
 import { ProblemNotice } from './Answer'
+import { TimeBars } from './charts'
+import { spoken } from './format'
 import { StateMark, VerdictMark } from './marks'
+import { Name } from './Name'
 import { ThreadPath } from './ThreadPath'
+import { filtersOf, pagesOf } from './tables'
 
-const hop = { from: 'n/a#x', to: 'n/b#x', flow: 'AGGREGATION', masking: true, fromName: 'a#x', toName: 'b#x' }
+const hop = {
+  from: 'n/a#x',
+  to: 'n/b#x',
+  flow: 'AGGREGATION',
+  how: 'aggregated',
+  masking: true,
+  fromName: 'a#x',
+  toName: 'b#x',
+}
 
 describe('a thread', () => {
   it('is read step by step with what was done', () => {
@@ -22,7 +37,7 @@ describe('a thread', () => {
 
   it('of no hops says so', () => {
     render(<ThreadPath hops={[]} />)
-    expect(screen.getByText(/the place itself/)).toBeInTheDocument()
+    expect(screen.getByText(/the changed asset itself/)).toBeInTheDocument()
   })
 })
 
@@ -35,7 +50,7 @@ describe('marks', () => {
       </>,
     )
     expect(screen.getByText('failed')).toBeInTheDocument()
-    expect(screen.getByText('breaks')).toHaveTextContent('possibly')
+    expect(screen.getByText('breaks')).toHaveTextContent('breaks (possible)')
   })
 })
 
@@ -59,9 +74,97 @@ describe('a problem', () => {
 })
 
 describe('the tree of places', () => {
-  it('takes children under one node and leaves the others', () => {
-    const tree = [{ key: 'a', children: [{ key: 'b' }] }, { key: 'c' }]
-    const after = grown(tree, 'b', [{ key: 'd' }])
+  it('takes children under the nodes that were opened and leaves the others', () => {
+    const tree = [{ key: 'a' }, { key: 'c' }]
+    const after = grown(tree, { a: [{ key: 'b' }], b: [{ key: 'd' }] })
     expect(after).toEqual([{ key: 'a', children: [{ key: 'b', children: [{ key: 'd' }] }] }, { key: 'c' }])
+  })
+})
+
+describe('a name', () => {
+  it('keeps both its ends and shows whole on hover', () => {
+    render(<Name text="reporting_milk_quality_by_collection_route_v2" />)
+    const name = screen.getByTitle('reporting_milk_quality_by_collection_route_v2')
+    expect(name).toHaveTextContent('reporting_milk_quality_by_collection_route_v2')
+    expect(name.lastChild).toHaveTextContent(/^.{10}$/)
+  })
+
+  it('that is short is not cut', () => {
+    render(<Name text="pickup" />)
+    expect(screen.getByTitle('pickup').children).toHaveLength(1)
+  })
+})
+
+describe('the filters of a table', () => {
+  it('are its values once and in order', () => {
+    expect(filtersOf(['goes-stale', 'breaks', 'breaks'], spoken)).toEqual([
+      { text: 'breaks', value: 'breaks' },
+      { text: 'goes stale', value: 'goes-stale' },
+    ])
+    expect(pagesOf([1, 2, 3], 2)).toMatchObject({ pageSize: 2 })
+    expect(pagesOf([1, 2], 2)).toBe(false)
+  })
+})
+
+describe('numbers over time', () => {
+  const statistic = (at: string, rows: number | undefined, reportedBy = 'output') => ({
+    at,
+    rows,
+    reportedBy,
+    columns: {},
+  })
+
+  it('go from old to new, one report apart from another, and none stands out', () => {
+    const points = rowCountsOf(
+      [statistic('2031-05-02', 0), statistic('2031-05-01', 12), statistic('2031-05-01', 9, 'input')],
+      'output',
+    )
+    expect(points.map((point) => [point.value, point.tone])).toEqual([
+      [12, 'thread'],
+      [0, 'bad'],
+    ])
+    expect(rowCountsOf([statistic('2031-05-02', undefined)], 'output')).toEqual([])
+  })
+
+  it('show durations of runs that ended, failures by their tone', () => {
+    const run = (start: string, state: string, seconds: number | undefined) => ({
+      ref: `run:${start}`,
+      job: '@n/j',
+      state,
+      start,
+      seconds,
+      hasTasks: false,
+      lastReportedAt: start,
+      stalled: false,
+    })
+    const points = durationsOf([
+      run('2031-05-03', 'running', undefined),
+      run('2031-05-02', 'failed', 3),
+      run('2031-05-01', 'completed', 60),
+    ])
+    expect(points.map((point) => [point.value, point.tone])).toEqual([
+      [60, 'good'],
+      [3, 'bad'],
+    ])
+  })
+
+  it('say what a chart shows', () => {
+    render(<TimeBars points={[]} label="nothing yet" caption={<span>none</span>} />)
+    expect(screen.getByRole('figure', { name: 'nothing yet' })).toHaveTextContent('none')
+  })
+
+  it('count events by the age of their minute', () => {
+    const now = Date.parse('2031-05-01T12:00:30Z')
+    const totals = totalsByAge(
+      [
+        { minute: '2031-05-01T12:00:00Z', emitter: 'a', events: 2 },
+        { minute: '2031-05-01T11:59:00Z', emitter: 'a', events: 3 },
+        { minute: '2031-05-01T11:59:00Z', emitter: 'b', events: 4 },
+        { minute: '2031-05-01T10:00:00Z', emitter: 'a', events: 9 },
+      ],
+      now,
+    )
+    expect(totals.slice(0, 3)).toEqual([2, 7, 0])
+    expect(totals.reduce((a, b) => a + b)).toBe(9)
   })
 })

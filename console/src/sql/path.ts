@@ -60,7 +60,7 @@ function walk(from: string, edges: Edges, path: Path) {
 }
 
 /** A stretch of text that is lit, or not; `keys` are the columns it computes. */
-export type Stretch = { text: string; lit: boolean; keys: string[] }
+export type Stretch = { start: number; text: string; lit: boolean; keys: string[] }
 
 /** Cuts a text where the lit parts begin and end. */
 export function stretches(text: string, statement: Statement, path: Path): Stretch[] {
@@ -81,6 +81,7 @@ export function stretches(text: string, statement: Statement, path: Path): Stret
       .filter((s) => s.start <= cuts[i] && s.end >= cuts[i + 1])
       .sort((a, b) => a.end - a.start - (b.end - b.start))
     list.push({
+      start: cuts[i],
       text: text.slice(cuts[i], cuts[i + 1]),
       lit: own.some((s) => path.carries.has(s.key)),
       keys: own.map((s) => s.key),
@@ -99,10 +100,10 @@ export function tableColumns(statement: Statement): Map<string, Map<string, Set<
   }
   for (const name of statement.reads) tables.set(name, new Map())
   for (const step of statement.steps) {
-    for (const one of step.rows) if (!one.step) use(one.of, one.column, one.subtype)
+    for (const one of step.rows) if (!one.step) use(one.of, one.column, one.how)
     for (const column of step.columns) {
       for (const one of [...column.direct, ...column.indirect]) {
-        if (!one.step) use(one.of, one.column, one.subtype)
+        if (!one.step) use(one.of, one.column, one.how)
       }
     }
   }
@@ -114,4 +115,17 @@ export function resultColumn(statement: Statement, name: string | undefined): st
   const result = statement.steps.at(-1)
   const column = result?.columns.find((c) => c.name.toLowerCase() === name?.toLowerCase())
   return result && column ? keyOf(result.name, column.name) : undefined
+}
+
+/** The statement asked for, else the first that makes the column, else the last that writes. */
+export function preferred(
+  statements: Statement[],
+  asked: string | undefined,
+  column: string | undefined,
+): number {
+  if (asked !== undefined && statements[Number(asked)]) return Number(asked)
+  const making = statements.findIndex((one) => !one.temporary && resultColumn(one, column))
+  if (making >= 0) return making
+  const writing = statements.findLastIndex((one) => !one.temporary && one.outputs.length > 0)
+  return writing >= 0 ? writing : 0
 }

@@ -33,7 +33,7 @@ class EventInspector {
    */
   record ReportedFacet(String about, String role, String key, boolean current) {}
 
-  record ReportedLink(String from, String to, String flow, boolean masking) {}
+  record ReportedLink(String from, String to, String flow, String how, boolean masking) {}
 
   /**
    * An event.
@@ -161,6 +161,7 @@ class EventInspector {
                         link.from().reference(),
                         link.to().reference(),
                         link.flow().name(),
+                        link.flow().words(),
                         link.masking()))
             .toList(),
         reported(facts.facets()),

@@ -43,7 +43,7 @@ class JobStepsReader {
    * @param only {@code run} or {@code sql}: who alone reports the source
    * @param source reference of the source
    */
-  record Difference(String column, String only, String source, String flow) {}
+  record Difference(String column, String only, String source, String flow, String how) {}
 
   /**
    * A job's inside.
@@ -150,7 +150,8 @@ class JobStepsReader {
         catalog.leadOf(link.to().dataset().reference()) + "#" + link.to().path(),
         only,
         catalog.leadOf(link.from().dataset().reference()) + "#" + link.from().path(),
-        link.flow().name());
+        link.flow().name(),
+        link.flow().words());
   }
 
   private @Nullable JsonNode facet(Asset job) {

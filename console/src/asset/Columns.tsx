@@ -1,0 +1,85 @@
+import { Empty, Table, type TableColumnsType } from 'antd'
+import { Link } from 'react-router'
+import type { Schemas } from '../api/client'
+import { assetPath, isJob, pagePath, shortRef, stepsPath } from '../shared/format'
+import { Labels } from '../shared/marks'
+import shared from '../shared/shared.module.css'
+import { pagesOf } from '../shared/tables'
+
+type Column = Schemas['ColumnDetail']
+
+const COLUMNS: TableColumnsType<Column> = [
+  {
+    title: 'Column',
+    dataIndex: 'name',
+    sorter: (a, b) => a.name.localeCompare(b.name),
+    render: (name, column) => (
+      <Link to={pagePath('graph', column.ref)} title="Column lineage">
+        <strong>{name}</strong>
+        {!column.listed && <em className={shared.quiet}> unlisted</em>}
+      </Link>
+    ),
+  },
+  { title: 'Type', dataIndex: 'type', render: (type) => <span className={shared.quiet}>{type}</span> },
+  {
+    title: 'Meaning',
+    dataIndex: 'description',
+    render: (words, column) => (
+      <>
+        {words} <Labels labels={column.labels} />
+      </>
+    ),
+  },
+  { title: 'Comes from', dataIndex: 'sources', render: (_, column) => <Sources column={column} /> },
+  { title: 'Feeds', dataIndex: 'feeds', align: 'right', sorter: (a, b) => a.feeds - b.feeds },
+]
+
+/** The columns of an asset, each with what it is made of. */
+export function Columns({ columns }: { columns: Column[] }) {
+  if (columns.length === 0) {
+    return (
+      <Empty description="No event reported its columns; its lineage is known for the whole asset only." />
+    )
+  }
+  return (
+    <Table size="small" pagination={pagesOf(columns)} rowKey="name" dataSource={columns} columns={COLUMNS} />
+  )
+}
+
+function Sources({ column }: { column: Column }) {
+  return (
+    <>
+      {column.sources.map((source) => (
+        <div key={`${source.ref} ${source.flow} ${source.by}`}>
+          <Link to={assetPath(source.ref)} title={`${source.ref} by ${source.by}`}>
+            {shortRef(source.ref)}
+          </Link>{' '}
+          <How source={source} column={column.name} />
+        </div>
+      ))}
+      {column.constants.map((constant) => (
+        <div key={`${constant.by} ${constant.text}`}>
+          <Link
+            to={stepsPath(constant.by, `#${column.name}`)}
+            title={`A branch of ${constant.by} that takes no data from upstream`}
+            className={shared.quiet}
+          >
+            constant
+          </Link>{' '}
+          <code>{constant.text}</code>
+        </div>
+      ))}
+    </>
+  )
+}
+
+/** What was done with a source, and if a job did it the way to its steps. */
+function How({ source, column }: { source: Schemas['Source']; column: string }) {
+  const words = source.masking ? `${source.how}, masked` : source.how
+  if (!isJob(source.by)) return <span className={shared.thread}>{words}</span>
+  return (
+    <Link to={stepsPath(source.by, `#${column}`)} title={`Steps of ${source.by}`} className={shared.thread}>
+      {words}
+    </Link>
+  )
+}

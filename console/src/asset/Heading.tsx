@@ -1,0 +1,141 @@
+import { Button } from 'antd'
+import type { ReactNode } from 'react'
+import { Link } from 'react-router'
+import type { Schemas } from '../api/client'
+import { ago, isJob, moment, pagePath, shortRef } from '../shared/format'
+import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
+import shared from '../shared/shared.module.css'
+import styles from './asset.module.css'
+
+type Detail = Schemas['AssetDetail']
+
+/** What an asset is, whose, how fresh and how well known: the part that is read first. */
+export function Heading({ asset }: { asset: Detail }) {
+  return (
+    <header className={styles.heading}>
+      <div className={styles.headLine}>
+        <KindMark kind={asset.kind} />
+        <h1 className={styles.title}>{asset.title ?? asset.name}</h1>
+        <span className={shared.quiet}>{[asset.system, ...asset.container].join(' › ')}</span>
+        {!asset.described && <em className={shared.quiet}>only mentioned: no event described it</em>}
+        {asset.retired && <em className={shared.bad}>retired</em>}
+        <span className={shared.space} />
+        <PageButtons asset={asset} />
+      </div>
+      {asset.gap && <p className={styles.gap}>{asset.gap}</p>}
+      {asset.description && <p className={styles.description}>{asset.description}</p>}
+      <dl className={styles.facts}>
+        <MainFacts asset={asset} />
+        <OriginFacts asset={asset} />
+      </dl>
+    </header>
+  )
+}
+
+function PageButtons({ asset }: { asset: Detail }) {
+  return (
+    <>
+      <Link to={pagePath('graph', asset.ref)}>
+        <Button size="small">Graph</Button>
+      </Link>
+      {!isJob(asset.ref) && (
+        <Link to={pagePath('impact', asset.ref)}>
+          <Button size="small">Impact</Button>
+        </Link>
+      )}
+      <Link to={pagePath('causes', asset.ref)}>
+        <Button size="small">Causes</Button>
+      </Link>
+    </>
+  )
+}
+
+function MainFacts({ asset }: { asset: Detail }) {
+  const failing = asset.checks.filter((check) => !check.passed).length
+  return (
+    <>
+      <Fact name="Owner">
+        <Owners owners={asset.owners} />
+      </Fact>
+      <Fact name="Written">
+        <span title={moment(asset.freshness.written)}>{ago(asset.freshness.written)}</span>
+      </Fact>
+      <Fact name="Last run">
+        <StateMark state={asset.freshness.state} />
+      </Fact>
+      {failing > 0 && (
+        <Fact name="Checks">
+          <span className={shared.bad}>{failing} failing</span>
+        </Fact>
+      )}
+      {asset.labels.length > 0 && (
+        <Fact name="Labels">
+          <Labels labels={asset.labels} />
+        </Fact>
+      )}
+      <Fact name="Evidence">{evidenceWords(asset.evidence)}</Fact>
+    </>
+  )
+}
+
+function OriginFacts({ asset }: { asset: Detail }) {
+  return (
+    <>
+      {asset.url && (
+        <Fact name="In its tool">
+          <a href={asset.url}>{asset.url.replace(/^https?:\/\//, '')}</a>
+        </Fact>
+      )}
+      <Fact name="Reference">
+        <code className={styles.reference}>{asset.ref}</code>
+      </Fact>
+      {asset.details.map((detail) => (
+        <Fact key={detail.name} name={detail.name}>
+          {detail.value}
+        </Fact>
+      ))}
+      {asset.folded && (
+        <Fact name="Folded from">
+          <Link to={`/asset?ref=${encodeURIComponent(asset.ref)}&tab=parts`}>{asset.partCount} parts</Link>
+        </Fact>
+      )}
+      {asset.formerly.length > 0 && (
+        <Fact name="Formerly">
+          {asset.formerly.map((former) => (
+            <span key={former.ref} title={`until ${moment(former.until)}`}>
+              {shortRef(former.ref)}{' '}
+            </span>
+          ))}
+        </Fact>
+      )}
+      {!asset.folded && asset.parts.length > 1 && (
+        <Fact name="Merged from">
+          {asset.parts.map((part) => (
+            <code key={part} className={styles.reference}>
+              {part}
+            </code>
+          ))}
+        </Fact>
+      )}
+    </>
+  )
+}
+
+function Fact({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <div className={styles.fact}>
+      <dt className={styles.factName}>{name}</dt>
+      <dd className={styles.factValue}>{children}</dd>
+    </div>
+  )
+}
+
+/** How many links into the asset are believed for which reason. */
+function evidenceWords(evidence: Schemas['Evidence']): string {
+  const parts: string[] = []
+  if (evidence.observed > 0) parts.push(`${evidence.observed} observed`)
+  if (evidence.confirmed > 0) parts.push(`${evidence.confirmed} of them confirmed by SQL`)
+  if (evidence.derived > 0) parts.push(`${evidence.derived} derived from SQL`)
+  if (evidence.declared > 0) parts.push(`${evidence.declared} declared`)
+  return parts.length > 0 ? `links: ${parts.join(', ')}` : 'no links'
+}

@@ -1,0 +1,75 @@
+import { Button, Input, Segmented, Select } from 'antd'
+import { AssetPicker } from '../shared/AssetPicker'
+import styles from './graph.module.css'
+import type { Picture } from './picture'
+import { ALL_THE_WAY, type GraphState, type SearchInside } from './useGraphState'
+
+const HOPS = [1, 2, 3, 5, ALL_THE_WAY].map((n) => ({ value: n, label: hopWords(n) }))
+
+function hopWords(n: number): string {
+  if (n === ALL_THE_WAY) return 'all the way'
+  return n === 1 ? '1 hop' : `${n} hops`
+}
+
+type Props = { focus: string; state: GraphState; inside: SearchInside; picture: Picture }
+
+/** What to show: of what, which way, how fine and how far. */
+export function GraphToolbar({ focus, state, inside, picture }: Props) {
+  const { write } = state
+  return (
+    <div role="toolbar" aria-label="What to show" className={styles.toolbar}>
+      <AssetPicker
+        label="Focus"
+        placeholder="an asset or a column"
+        value={focus}
+        width={290}
+        onPick={state.recentre}
+      />
+      <Segmented
+        size="small"
+        value={state.direction}
+        onChange={(next) => write({ direction: next })}
+        options={['upstream', 'both', 'downstream']}
+      />
+      <Segmented
+        size="small"
+        value={state.detail}
+        onChange={(next) => write({ detail: next, open: undefined, column: undefined })}
+        options={['systems', 'assets', 'steps', 'columns']}
+      />
+      <Select
+        size="small"
+        aria-label="How far"
+        className={styles.hops}
+        value={state.hops}
+        onChange={(next) => write({ hops: String(next) })}
+        options={HOPS}
+      />
+      <Input
+        size="small"
+        aria-label="Search inside the picture"
+        placeholder="search inside"
+        allowClear
+        className={styles.search}
+        value={inside.words}
+        onChange={(event) => inside.search(event.target.value)}
+        onPressEnter={inside.next}
+        suffix={inside.words === '' ? undefined : <small>{inside.hits}</small>}
+      />
+      {state.opened.length > 0 && (
+        <Button size="small" onClick={() => write({ open: undefined })}>
+          Close what was opened
+        </Button>
+      )}
+      <span className={styles.space} />
+      {state.side === 'none' && (
+        <Button size="small" onClick={() => write({ side: undefined })}>
+          Show details
+        </Button>
+      )}
+      <small className={styles.counts}>
+        {picture.boxes.length} places, {picture.wires.length} lines
+      </small>
+    </div>
+  )
+}

@@ -1,0 +1,46 @@
+import { type Edge, MarkerType } from '@xyflow/react'
+import type { Inks } from '../theme'
+import type { Wire } from './picture'
+
+/** Flows by which a source only decides what stands in the target, or which rows there are. */
+const DECIDING = ['JOIN', 'FILTER', 'GROUP_BY', 'SORT', 'WINDOW', 'CONDITIONAL', 'INDIRECT']
+
+/** Flows of which a line says nothing: most steps only copy, and a word on each would hide the others. */
+const UNSPOKEN = ['IDENTITY', 'HOLDS']
+
+/** A wire as a line between boxes, or between columns where both show theirs. */
+export function edgeOf(
+  wire: Wire,
+  columns: Map<string, string[]>,
+  isLit: boolean,
+  anyLit: boolean,
+  ink: Inks,
+): Edge {
+  const shows = (box: string, column: string | undefined) =>
+    column !== undefined && columns.get(box)?.includes(column)
+  const color = isLit ? ink.thread : ink.quiet
+  const tip = isLit ? 9 : 14
+  return {
+    id: wire.id,
+    source: wire.from,
+    target: wire.to,
+    sourceHandle: shows(wire.from, wire.fromColumn) ? `out#${wire.fromColumn}` : 'out',
+    targetHandle: shows(wire.to, wire.toColumn) ? `in#${wire.toColumn}` : 'in',
+    ariaLabel: `${wire.from} ${wire.how} ${wire.to}`,
+    label: isLit && !UNSPOKEN.includes(wire.flow) ? wire.how : undefined,
+    labelStyle: { fill: ink.thread, fontSize: 15 },
+    labelBgStyle: { fill: ink.page },
+    markerEnd: { type: MarkerType.ArrowClosed, color, width: tip, height: tip },
+    style: {
+      stroke: color,
+      strokeWidth: isLit ? 2.2 : 1,
+      opacity: anyLit && !isLit ? 0.25 : 0.85,
+      strokeDasharray: dashes(wire),
+    },
+  }
+}
+
+function dashes(wire: Wire): string | undefined {
+  if (wire.flow === 'HOLDS') return '2 4'
+  return DECIDING.includes(wire.flow) || wire.evidence === 'declared' ? '6 3' : undefined
+}

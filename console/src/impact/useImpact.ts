@@ -1,0 +1,53 @@
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
+import { answered, api, type Schemas } from '../api/client'
+
+/** A change to be judged, and which of what it touches to list. */
+export type ImpactQuery = {
+  ref: string
+  change: string
+  to?: string
+  kind?: string
+  owner?: string
+  system?: string
+  verdict?: string
+}
+
+const MAX_ITEMS = 1000
+
+/** What a change would do downstream. */
+export function useImpact(query: ImpactQuery, enabled: boolean) {
+  return useQuery({
+    queryKey: ['impact', query],
+    queryFn: async ({ signal }) => {
+      const params = { query: { ...query, limit: MAX_ITEMS } }
+      // The address also answers as CSV, which only the download asks for.
+      return (await answered(api.GET('/api/v1/impact', { params, signal }))) as Schemas['ImpactAnswer']
+    },
+    enabled,
+    placeholderData: keepPreviousData,
+  })
+}
+
+/** Saves the list as CSV, to be handed on. */
+export function useImpactCsv(query: ImpactQuery) {
+  return useMutation({
+    mutationFn: async () => {
+      const text = await answered(
+        api.GET('/api/v1/impact', {
+          params: { query },
+          headers: { Accept: 'text/csv' },
+          parseAs: 'text',
+        }),
+      )
+      save(String(text), `impact-${query.ref.replace(/[^A-Za-z0-9._-]+/g, '_')}.csv`)
+    },
+  })
+}
+
+function save(text: string, name: string) {
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }))
+  link.download = name
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
