@@ -44,7 +44,7 @@ describe('find', () => {
     expect(await screen.findByText(/No asset matches/)).toBeInTheDocument()
   })
 
-  it('tells that the service does not answer', async () => {
+  it('says that the service does not answer', async () => {
     vi.stubGlobal('fetch', () => Promise.reject(new Error('refused')))
     showPage(<FindPage />, '/find?q=x')
     expect((await screen.findAllByText('The service does not answer')).length).toBeGreaterThan(0)
@@ -87,7 +87,7 @@ const asset = {
 }
 
 describe('an asset', () => {
-  it('tells what it is, what it is merged from, and where its columns come from', async () => {
+  it('says what it is, what it is merged from, and where its columns come from', async () => {
     stubService({ asset })
     showPage(<AssetPage />, '/asset?ref=n%2Fcore.a')
     expect(await screen.findByText('All of a')).toBeInTheDocument()
@@ -108,7 +108,7 @@ describe('an asset', () => {
     expect(screen.getAllByText('failed').length).toBeGreaterThan(1)
   })
 
-  it('that is not known is told with the nearest names', async () => {
+  it('that is not known is reported with the nearest names', async () => {
     const body = {
       title: 'Nothing has this name',
       detail: 'x is not in the catalog',
@@ -261,7 +261,7 @@ describe('runs and intake', () => {
     expect(await screen.findByText(/Database unreachable since/)).toBeInTheDocument()
   })
 
-  it('a refusal tells its reason and can be tried again', async () => {
+  it('a refusal shows its reason and can be tried again', async () => {
     const refusal = {
       id: 1,
       receivedAt: '2031-05-01T00:00:00Z',
@@ -279,7 +279,7 @@ describe('runs and intake', () => {
     expect(await screen.findByText('1 of 1 accepted now')).toBeInTheDocument()
   })
 
-  it('an emitter that fell silent stands out', async () => {
+  it('an emitter that is silent stands out', async () => {
     stubService({
       intake,
       'intake/emitters': {
@@ -332,7 +332,7 @@ describe('runs and intake', () => {
 })
 
 describe('signing in', () => {
-  it('tells why it failed', async () => {
+  it('says why it failed', async () => {
     stubService({ session: { status: 401, body: { title: 'no', detail: 'check both', status: 401 } } })
     showPage(<SignInPage />, '/')
     fireEvent.change(screen.getByLabelText('Name'), { target: { value: 'ida' } })

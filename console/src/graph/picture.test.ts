@@ -62,7 +62,7 @@ describe('a picture', () => {
     expect(picture.wires).toHaveLength(2)
   })
 
-  it('leaves out a line between whole assets where columns tell more', () => {
+  it('leaves out a line between whole assets where columns say more', () => {
     const picture = pictureOf([
       view([node('b#x', 0), node('a#x', -1)], [link('a#x', 'b#x'), link('a', 'b', 'ROWS')]),
     ])
@@ -77,7 +77,7 @@ describe('a picture', () => {
     expect(lit.wires.size).toBe(2)
   })
 
-  it('tells upstream from downstream by the sign of the hops', () => {
+  it('distinguishes upstream from downstream by the sign of the hops', () => {
     const picture = pictureOf([view([node('a', 0), node('b', -2), node('c', 1)], [])])
     expect(picture.boxes.map((box) => box.hops)).toEqual([0, -2, 1])
   })

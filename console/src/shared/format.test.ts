@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { ago, assetPath, count, duration, isJob, pause, shortRef, spoken, stepsPath } from './format'
 
 describe('words for people', () => {
-  it('tell how long ago in one unit', () => {
+  it('say how long ago in one unit', () => {
     const now = Date.parse('2031-05-10T12:00:00Z')
     expect(ago('2031-05-10T11:59:50Z', now)).toBe('a few seconds ago')
     expect(ago('2031-05-10T11:20:00Z', now)).toBe('40 minutes ago')

@@ -42,7 +42,7 @@ describe('a thread', () => {
 })
 
 describe('marks', () => {
-  it('tell state and verdict by words, not by colour alone', () => {
+  it('show state and verdict by words, not by colour alone', () => {
     render(
       <>
         <StateMark state="failed" />

@@ -48,7 +48,7 @@ const statement = {
 } as unknown as Statement
 
 describe('the path of a column', () => {
-  it('goes back to the tables and tells what only decides apart', () => {
+  it('goes back to the tables and keeps what only decides apart', () => {
     const path = pathOf(statement, keyOf('result', 'l'))
     expect([...path.carries].sort()).toEqual([keyOf('n', 'l'), keyOf('result', 'l'), keyOf('t', 'l')])
     expect([...path.decides]).toEqual([keyOf('t', 'c')])

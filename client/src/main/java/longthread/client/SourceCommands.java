@@ -13,7 +13,7 @@ final class SourceCommands {
 
   @Command(
       name = "emitters",
-      description = "Who sends, in which version, and who fell silent.",
+      description = "Who sends, in which version, and who is silent.",
       mixinStandardHelpOptions = true)
   static final class EmitterList extends Output implements Callable<Integer> {
     @Mixin private FailOn failOn = new FailOn();

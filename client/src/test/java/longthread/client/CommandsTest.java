@@ -23,7 +23,7 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
-/** The commands against a server that answers as told, so that each answer can be a rare one. */
+/** The commands against a server that answers as set, so that each answer can be a rare one. */
 class CommandsTest {
   private record Asked(String line, String key, String body) {}
 

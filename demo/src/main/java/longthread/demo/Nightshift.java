@@ -51,7 +51,7 @@ final class Nightshift {
   }
 
   /**
-   * Tells of a night before the warehouse's sample table got its present name; nothing is run.
+   * Reports a night before the warehouse's sample table got its present name; nothing is run.
    *
    * @param start when the task started then
    */
@@ -67,7 +67,7 @@ final class Nightshift {
     }
   }
 
-  /** Tells that the warehouse's sample table got its present name. */
+  /** Reports that the warehouse's sample table got its present name. */
   void tellOfRename(Instant at) {
     ObjectNode event = Emitter.event("DatasetEvent", at, DDL_LOG);
     ObjectNode dataset = Names.dataset(NEW_NAME).node();

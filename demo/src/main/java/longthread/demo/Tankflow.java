@@ -20,7 +20,7 @@ final class Tankflow {
   private static final String TABLE = "core.tank_hourly";
   private static final Duration BETWEEN = Duration.ofHours(3);
 
-  /** One run for ever; its id is kept so that a later night goes on with it. */
+  /** One run without an end; its id is kept so that a later night goes on with it. */
   private static final UUID RUN = UUID.fromString("01910000-0000-7000-8000-0000000000aa");
 
   private final Barn barn;

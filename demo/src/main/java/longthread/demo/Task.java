@@ -16,8 +16,9 @@ import org.jspecify.annotations.Nullable;
  *
  * @param name {@code pipeline.task}
  * @param does what sort of work it is: unload, fetch, load, sql or check
- * @param map each output column with its sources, as {@code dataset#column FLOW [masked]}; told to
- *     the catalog only of tasks that are not SQL, for the others it is what must be read out of it
+ * @param map each output column with its sources, as {@code dataset#column FLOW [masked]}, reported
+ *     to the catalog only of tasks that are not SQL, for the others it is what must be read out of
+ *     it
  */
 record Task(
     String name,
@@ -94,7 +95,7 @@ record Task(
         .toList();
   }
 
-  /** Whether its work is SQL that can be read, so that it tells nothing more of its columns. */
+  /** Whether its work is SQL that can be read, so that it reports nothing more of its columns. */
   boolean isSql() {
     return !does.equals("fetch");
   }

@@ -3,8 +3,8 @@
  * workspaces.
  *
  * <p>Start with {@link longthread.demo.Play}. {@link longthread.demo.Nightshift} really runs the
- * pipelines' SQL on a database and tells what it did in events of the open lineage standard; {@link
- * longthread.demo.Sightglass} refreshes its models and describes its reports. Both reach the
+ * pipelines' SQL on a database and reports what it did in events of the open lineage standard;
+ * {@link longthread.demo.Sightglass} refreshes its models and describes its reports. Both reach the
  * service only over HTTP, as any emitter would.
  */
 @NullMarked

@@ -13,7 +13,7 @@ import org.junit.jupiter.api.io.TempDir;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
-/** The first half hour's stories on the demo world, told on the command line. */
+/** The first half hour's stories on the demo world, on the command line. */
 @ExtendWith(DemoWorld.Extension.class)
 class StoriesTest {
   private static final String LITRES =
@@ -128,8 +128,8 @@ class StoriesTest {
     assertThat(suspect.path("owners").get(0).path("name").stringValue("")).isEqualTo("Ida Thwaite");
     assertThat(causes.path("explained").toString()).contains("quality_daily.build_milk_quality");
     assertThat(causes.path("expectedRecovery").isString()).isTrue();
-    String told = out("causes", "Milk quality daily");
-    assertThat(told).contains("land_readings missing since").contains("holds no rows of that day");
+    String found = out("causes", "Milk quality daily");
+    assertThat(found).contains("land_readings missing since").contains("holds no rows of that day");
     assertThat(out("causes", "Route costs")).contains("Nothing upstream failed");
     assertThat(world.run("causes", "Milk quality daily", "--fail").code()).isEqualTo(1);
   }

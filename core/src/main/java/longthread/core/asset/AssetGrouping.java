@@ -37,7 +37,7 @@ public final class AssetGrouping {
     this.folding = folding;
   }
 
-  /** Tells of a name; returns whether it was new. */
+  /** Adds a name; returns whether it was new. */
   public boolean add(DatasetName name) {
     if (wholes.containsKey(name)) {
       return false;
@@ -158,7 +158,10 @@ public final class AssetGrouping {
     return spelled != null ? spelled : parts.isEmpty() ? whole : parts.first();
   }
 
-  /** What tells a part from the others of the whole it folds into; empty if it does not fold. */
+  /**
+   * What distinguishes a part from the others of the whole it folds into; empty if it does not
+   * fold.
+   */
   public java.util.Optional<FoldingRules.Folded> folded(DatasetName part) {
     return folding.fold(part);
   }

@@ -14,8 +14,8 @@ import org.jspecify.annotations.Nullable;
  * @param described whether any event said anything of it, or only mentioned it
  * @param retired whether it was dropped and not written since
  * @param code the program text of a job
- * @param details further properties that its source told, such as storage or processing type
- * @param ties jobs that run before or after a job, told apart from the flow of data
+ * @param details further properties that its source reported, such as storage or processing type
+ * @param ties jobs that run before or after a job, kept apart from the flow of data
  * @param renamedTo the reference of the name it goes by now; null while the name itself lives
  * @param formerly the names it had before, and until when; what they were then is its past
  */
@@ -65,7 +65,7 @@ public record Card(
    * Another job that this one is tied to.
    *
    * @param before whether the other one comes before this one
-   * @param data whether data goes between them, told without a dataset; else it is control flow
+   * @param data whether data goes between them, reported without a dataset; else it is control flow
    * @param rule when it triggers, in the emitter's words
    */
   public record Tie(String ref, boolean before, boolean data, @Nullable String rule) {}

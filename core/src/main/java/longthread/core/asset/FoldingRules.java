@@ -47,7 +47,7 @@ public final class FoldingRules {
    * A name as part of a whole.
    *
    * @param whole the name of what it belongs to; {@code {date}} stands where the parts differ
-   * @param part what tells this part from the others
+   * @param part what distinguishes this part from the others
    * @param rule the rule that folded it
    */
   public record Folded(DatasetName whole, String part, String rule) {}
@@ -210,7 +210,7 @@ public final class FoldingRules {
     }
   }
 
-  /** The day that a part stands for, where it tells one. */
+  /** The day that a part stands for, where its name has one. */
   public static Optional<LocalDate> dayOf(String part) {
     for (Pattern pattern :
         List.of(DATE, Pattern.compile("((?:19|20)\\d\\d)/()(\\d\\d)/(\\d\\d)"))) {

@@ -8,7 +8,7 @@ import org.jspecify.annotations.Nullable;
  * Someone answerable for an asset.
  *
  * @param name as shown, without prefix and address
- * @param what {@code person}, {@code team} or {@code text} where neither is told
+ * @param what {@code person}, {@code team} or {@code text} where neither is reported
  * @param role what they are to the asset, in the emitter's word
  * @param address where to reach them
  */

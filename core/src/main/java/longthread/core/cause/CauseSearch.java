@@ -28,7 +28,7 @@ import longthread.core.trust.Cadence;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Walks upstream of a symptom and tells causes from effects.
+ * Walks upstream of a symptom and separates causes from effects.
  *
  * <p>An incident is a failed, missing, late or empty run of a job on the symptom's threads, or a
  * failed check on a dataset there. An incident follows from another if the other lies upstream of

@@ -11,7 +11,7 @@ import org.jspecify.annotations.Nullable;
  *
  * @param suspects the candidate causes, the earliest first
  * @param effects what went wrong on the symptom's threads too, but follows from a suspect
- * @param expectedRecovery when the symptom is likely gone; null if nothing tells
+ * @param expectedRecovery when the symptom is likely gone; null if nothing is known
  */
 public record Causes(
     List<Suspect> suspects, List<Effect> effects, @Nullable Instant expectedRecovery) {

@@ -17,7 +17,7 @@ import org.jspecify.annotations.Nullable;
  * @param dataset the dataset of a dataset event; null otherwise
  * @param run what it says about the run; empty unless it is a run event
  * @param reported the lineage it states of its job
- * @param declared the lineage that datasets tell of themselves, without a job
+ * @param declared the lineage that datasets report of themselves, without a job
  * @param renames which datasets it says to have had another name before
  * @param datasets every dataset it mentions
  * @param jobs every job it mentions, parents among them

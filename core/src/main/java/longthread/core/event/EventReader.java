@@ -30,17 +30,17 @@ import tools.jackson.databind.JsonNode;
 /** Reads the bytes of one event of the open lineage standard into facts. */
 public final class EventReader {
   /** How many bytes of UTF-8 a reference may take; an index of the database holds no more. */
-  public static final int LONGEST_REFERENCE = 2_000;
+  public static final int MAX_REFERENCE = 2_000;
 
   /** How many columns one schema may have, nested fields counted. */
-  public static final int MOST_COLUMNS = 20_000;
+  public static final int MAX_COLUMNS = 20_000;
 
   /** The facets that say where data comes from. */
   private static final Set<String> LINEAGE_FACETS =
       Set.of("columnLineage", "lineage", "longthread_holds");
 
   /** So many characters fit, even if each has to be percent-encoded or takes three bytes. */
-  private static final int SURELY_FITS = LONGEST_REFERENCE / 3 - 3;
+  private static final int SURELY_FITS = MAX_REFERENCE / 3 - 3;
 
   private static final long SMALL_MEMORY = 1 << 20;
 
@@ -65,7 +65,7 @@ public final class EventReader {
    * Returns all that the event says, in time and space linear in its size, and faster by what the
    * memory knows already.
    *
-   * @param receivedAt when the bytes arrived, against which far-future times are told
+   * @param receivedAt when the bytes arrived, against which far-future times are found
    * @throws UnreadableEventException if the bytes are not UTF-8, not JSON, nested deeper than
    *     {@value CanonicalJson#DEEPEST}, or lack what the standard requires
    * @see "OpenLineage spec 2-0-2, RunEvent, JobEvent, DatasetEvent"
@@ -136,7 +136,7 @@ public final class EventReader {
             case "parent" -> parents(fact.value());
             case "extractionError" -> gap = true;
             case "jobDependencies" -> {
-              // Told by a run, but about its job: the newest run's word stands for the job.
+              // Reported by a run, but about its job: the newest run's word stands for the job.
               facets.add(
                   new FacetFact(
                       new FacetFact.OfJob(job), fact.key(), at, fact.digest(), fact.value()));
@@ -181,7 +181,9 @@ public final class EventReader {
       lineage.columns().forEach(link -> datasets.add(link.from().dataset()));
     }
 
-    /** The facets of the job and of all that it reads and writes; returns the lineage they tell. */
+    /**
+     * The facets of the job and of all that it reads and writes; returns the lineage they report.
+     */
     private EncodedLineage lists(@Nullable UUID run, JobName job, boolean gap)
         throws UnreadableEventException {
       // Which lists with which lineage facets: of equal ones the lineage is worked out once.
@@ -239,7 +241,7 @@ public final class EventReader {
       return known.remember(key.toString(), EncodedLineage.of(lineage.lineage()));
     }
 
-    /** What a dataset tells of its own sources: it needs no job for that. */
+    /** What a dataset reports of its own sources: it needs no job for that. */
     private void declare(DatasetName dataset, List<FacetFact> lineageFacets) {
       if (lineageFacets.isEmpty()) {
         return;
@@ -251,7 +253,7 @@ public final class EventReader {
       }
     }
 
-    /** Notes the facets of a dataset; returns those that tell lineage. */
+    /** Notes the facets of a dataset; returns those that report lineage. */
     private List<FacetFact> datasetFacets(DatasetName name, DatasetPart part) {
       datasets.add(name);
       var lineage = new ArrayList<FacetFact>();
@@ -363,7 +365,7 @@ public final class EventReader {
 
   private static boolean fits(String namespace, String name, Supplier<String> reference) {
     return namespace.length() + name.length() <= SURELY_FITS
-        || reference.get().getBytes(StandardCharsets.UTF_8).length <= LONGEST_REFERENCE;
+        || reference.get().getBytes(StandardCharsets.UTF_8).length <= MAX_REFERENCE;
   }
 
   private static void checkLength(boolean fits, String reference) throws UnreadableEventException {
@@ -373,7 +375,7 @@ public final class EventReader {
           "the name "
               + shortened(reference)
               + " takes more than "
-              + LONGEST_REFERENCE
+              + MAX_REFERENCE
               + " bytes as a reference, and no more can be kept; shorten it");
     }
   }
@@ -391,7 +393,7 @@ public final class EventReader {
       try {
         return UUID.fromString(text);
       } catch (IllegalArgumentException e) {
-        // told below, like any other text that is not a UUID
+        // reported below, like any other text that is not a UUID
       }
     }
     throw new UnreadableEventException(

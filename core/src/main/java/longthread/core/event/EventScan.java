@@ -19,10 +19,10 @@ import tools.jackson.core.exc.StreamConstraintsException;
  * accepted, and the applier reads only those facets that it has not read before.
  */
 final class EventScan {
-  private static final int LONGEST_KEY = 500;
-  private static final int MOST_OBJECTS = 200_000;
-  private static final Map<String, Integer> MOST_OBJECTS_OF =
-      Map.of("schema", EventReader.MOST_COLUMNS + 1);
+  private static final int MAX_KEY = 500;
+  private static final int MAX_OBJECTS = 200_000;
+  private static final Map<String, Integer> MAX_OBJECTS_OF =
+      Map.of("schema", EventReader.MAX_COLUMNS + 1);
 
   /** A facet's key and where its value lies in the event's bytes. */
   record Slice(String key, int start, int end) {}
@@ -98,7 +98,7 @@ final class EventScan {
   private static void checkEncoding(byte[] bytes) throws UnreadableEventException {
     boolean plain = true;
     for (byte b : bytes) {
-      // UTF-16 and UTF-32 would be told by their zero bytes, which UTF-8 JSON never has.
+      // UTF-16 and UTF-32 would be recognised by their zero bytes, which UTF-8 JSON never has.
       if (b <= 0) {
         plain = false;
         break;
@@ -113,7 +113,7 @@ final class EventScan {
         return;
       }
     } catch (CharacterCodingException e) {
-      // told below
+      // reported below
     }
     throw new UnreadableEventException(
         "not-utf-8", "the body is not UTF-8 text; send JSON encoded as UTF-8");
@@ -122,7 +122,7 @@ final class EventScan {
   private void event() throws UnreadableEventException {
     JsonToken first = parser.nextToken();
     if (first != JsonToken.START_OBJECT) {
-      parser.skipChildren(); // what is wrong with the JSON itself is told first
+      parser.skipChildren(); // what is wrong with the JSON itself is reported first
       throw new UnreadableEventException(
           "not-an-object",
           "an event is a JSON object; this is " + (first == null ? "empty" : kindOf(first)));
@@ -234,10 +234,10 @@ final class EventScan {
     }
     while (parser.nextToken() != JsonToken.END_OBJECT) {
       String key = parser.currentName();
-      if (key.length() > LONGEST_KEY) {
+      if (key.length() > MAX_KEY) {
         throw new UnreadableEventException(
             "bad-name",
-            path + " has a facet key of more than " + LONGEST_KEY + " characters; shorten it");
+            path + " has a facet key of more than " + MAX_KEY + " characters; shorten it");
       }
       JsonToken value = parser.nextToken();
       int start = offset(parser.currentTokenLocation().getByteOffset());
@@ -255,7 +255,7 @@ final class EventScan {
 
   /** Steps over an object or a list, and counts what is in it. */
   private void inside(String path, String key) throws UnreadableEventException {
-    int most = MOST_OBJECTS_OF.getOrDefault(key, MOST_OBJECTS);
+    int most = MAX_OBJECTS_OF.getOrDefault(key, MAX_OBJECTS);
     int objects = 0;
     for (int depth = 1; depth > 0; ) {
       JsonToken token = parser.nextToken();

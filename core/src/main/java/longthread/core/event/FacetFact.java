@@ -13,7 +13,7 @@ import tools.jackson.databind.JsonNode;
  */
 public record FacetFact(Subject subject, String key, EventTime at, String digest, JsonNode value) {
   /**
-   * Whether a facet tells nothing at all. Some engines send a schema with an empty list of fields
+   * Whether a facet says nothing at all. Some engines send a schema with an empty list of fields
    * where they do not know them: that never wipes columns, only taking the facet away does.
    */
   public static boolean tellsNothing(String key, JsonNode value) {

@@ -65,13 +65,13 @@ final class LineageReader {
     return new ReportedLineage(inputs, outputs, columns, described, detailed, gap);
   }
 
-  /** One of the facets by which a dataset tells where its data comes from. */
+  /** One of the facets by which a dataset reports where its data comes from. */
   void facet(DatasetName output, String key, JsonNode facet) {
     switch (key) {
       case "columnLineage" -> columnLineage(output, facet);
       case "lineage" -> lineage(output, facet);
       case "longthread_holds" -> holds(output, facet);
-      default -> throw new IllegalArgumentException(key + " tells no lineage");
+      default -> throw new IllegalArgumentException(key + " reports no lineage");
     }
   }
 
@@ -169,7 +169,7 @@ final class LineageReader {
     return name.substring(name.lastIndexOf('/') + 1);
   }
 
-  /** A column that an entry tells the sources of; null, and a gap, if its name cannot be kept. */
+  /** A column that an entry reports the sources of; null, and a gap, if its name cannot be kept. */
   private @Nullable ColumnName target(DatasetName output, String path) {
     ColumnName to = column(output, path);
     if (to == null) {
@@ -231,7 +231,7 @@ final class LineageReader {
     boolean masking = how.masking();
     ColumnName rows = ColumnName.rowsOf(output);
     if (flow.group() == Flow.Group.DECIDES_ROWS) {
-      // Repeated at every field or told once for the set: it decides the rows, once.
+      // Repeated at every field or reported once for the set: it decides the rows, once.
       columns.add(new ColumnLink(from, rows, from.isRows() ? Flow.ROWS : flow, false));
     } else if (to == null) {
       columns.add(new ColumnLink(from, rows, Flow.COARSE, masking));

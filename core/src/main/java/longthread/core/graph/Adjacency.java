@@ -25,8 +25,8 @@ final class Adjacency {
   private static final int MASK_BIT = 1 << FLOW_BITS;
   private static final int OWNER_SHIFT = FLOW_BITS + 1;
 
-  /** The most jobs and declaring datasets a graph can tell apart. */
-  static final int MOST_OWNERS = 1 << (32 - OWNER_SHIFT);
+  /** The most jobs and declaring datasets a graph can hold. */
+  static final int MAX_OWNERS = 1 << (32 - OWNER_SHIFT);
 
   private final int[] starts; // one per node and one more; never decreasing
   private final int[] ends; // one per link: the node at its other end
@@ -82,7 +82,7 @@ final class Adjacency {
     return info >>> OWNER_SHIFT;
   }
 
-  /** What is told of each link of a node: the node at its other end, and its packed info. */
+  /** What is kept of each link of a node: the node at its other end, and its packed info. */
   interface Visitor {
     void link(int end, int info);
   }

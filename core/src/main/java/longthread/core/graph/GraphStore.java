@@ -146,7 +146,7 @@ public final class GraphStore {
     return slices;
   }
 
-  /** The same graph with all patches worked into fresh arrays. */
+  /** The same graph with all patches merged into new arrays. */
   private LineageGraph merged(LineageGraph graph) {
     int count = graph.linkCount();
     int[] froms = new int[count];

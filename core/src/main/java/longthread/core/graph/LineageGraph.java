@@ -15,7 +15,7 @@ import org.jspecify.annotations.Nullable;
  * may be carried from one snapshot to a later one of the same store.
  */
 public final class LineageGraph {
-  /** Told of a link while walking: where it leads and how it works. */
+  /** Called for each link of a walk: where it leads and how it works. */
   public interface LinkVisitor {
     void link(int node, longthread.core.lineage.Flow flow, boolean masking, int owner);
   }

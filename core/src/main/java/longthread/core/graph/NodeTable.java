@@ -130,7 +130,7 @@ final class NodeTable {
       return known;
     }
     int owner = ownerCount;
-    if (owner == Adjacency.MOST_OWNERS) {
+    if (owner == Adjacency.MAX_OWNERS) {
       throw new IllegalStateException(
           "more than " + owner + " jobs state links; the graph is full");
     }

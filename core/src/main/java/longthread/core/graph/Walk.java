@@ -112,7 +112,7 @@ public final class Walk {
 
   /**
    * Whether a value is made of nothing but how many rows there are. Any other aggregate depends on
-   * the rows too, but is told by the columns it is made of.
+   * the rows too, but is reported by the columns it is made of.
    */
   public static boolean countsRows(LineageGraph graph, int node) {
     boolean[] only = {true};

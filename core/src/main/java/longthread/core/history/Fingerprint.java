@@ -10,7 +10,7 @@ import longthread.core.json.CanonicalJson;
  * hold a date or a UUID are blanked, other literals are kept.
  */
 public final class Fingerprint {
-  private static final Pattern PASSING =
+  private static final Pattern VOLATILE =
       Pattern.compile(
           "(?i)\\d{4}-\\d{2}-\\d{2}([T ][0-9:.+Z-]*)?|\\d{8}|"
               + "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}");
@@ -24,7 +24,7 @@ public final class Fingerprint {
     return TEXT.matcher(code)
         .replaceAll(
             found ->
-                PASSING.matcher(found.group(1).strip()).matches()
+                VOLATILE.matcher(found.group(1).strip()).matches()
                     ? "'…'"
                     : Matcher.quoteReplacement(found.group()));
   }
@@ -49,8 +49,8 @@ public final class Fingerprint {
       } else if (c == '\'' || c == '"') {
         int end = endOr(code.indexOf(c, at + 1), code);
         String inside = code.substring(Math.min(at + 1, end), end);
-        boolean passing = c == '\'' && PASSING.matcher(inside.strip()).matches();
-        out.append(c).append(passing ? "" : inside).append(c);
+        boolean isVolatile = c == '\'' && VOLATILE.matcher(inside.strip()).matches();
+        out.append(c).append(isVolatile ? "" : inside).append(c);
         at = end + 1;
       } else if (Character.isWhitespace(c)) {
         space(out);

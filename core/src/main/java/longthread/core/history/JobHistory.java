@@ -40,10 +40,10 @@ public final class JobHistory {
   public static final Duration IDLE = Duration.ofDays(14);
 
   /**
-   * Lineage by design, without a run: the lists of the newest job event, or what a dataset tells of
-   * itself.
+   * Lineage by design, without a run: the lists of the newest job event, or what a dataset reports
+   * of itself.
    *
-   * @param resolved with what the definition's SQL says, if it tells any
+   * @param resolved with what the definition's SQL says, if it has any
    */
   public record Declared(Instant at, ResolvedLineage resolved) {
     public Declared(Instant at, ReportedLineage lineage) {
@@ -178,7 +178,7 @@ public final class JobHistory {
         && !likeItUntil.plus(IDLE).isBefore(run.start());
   }
 
-  /** Tells the links of the last runs that were alike until when they were seen. */
+  /** Gives the links of the last runs that were alike until when they were seen. */
   private void closeBlock() {
     if (added == null || likeItUntil.equals(added.start())) {
       return;

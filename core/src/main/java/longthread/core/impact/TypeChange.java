@@ -6,7 +6,7 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
-/** Whether every value of one type fits another, as far as the usual names of types tell. */
+/** Whether every value of one type fits another, as far as the usual names of types show. */
 public final class TypeChange {
   private static final Pattern SIZED =
       Pattern.compile("^([a-z0-9_ ]+?)\\s*(?:\\(\\s*(\\d+)\\s*(?:,\\s*(\\d+)\\s*)?\\))?$");
@@ -20,7 +20,7 @@ public final class TypeChange {
 
   private TypeChange() {}
 
-  /** Whether values may be lost or refused; true where the types say too little to tell. */
+  /** Whether values may be lost or refused; true where the types say too little. */
   public static boolean mayNarrow(@Nullable String from, @Nullable String to) {
     if (from == null || to == null) {
       return true;

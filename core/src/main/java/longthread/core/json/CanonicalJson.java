@@ -38,7 +38,7 @@ public final class CanonicalJson {
           .disable(JsonNodeFeature.STRIP_TRAILING_BIGDECIMAL_ZEROES)
           .build();
 
-  private static final int MOST_DIGITS = 18;
+  private static final int MAX_DIGITS = 18;
 
   private CanonicalJson() {}
 
@@ -92,7 +92,7 @@ public final class CanonicalJson {
       return null;
     }
     BigDecimal exact = number.decimalValue();
-    return (long) exact.precision() - exact.scale() > MOST_DIGITS ? null : exact.longValue();
+    return (long) exact.precision() - exact.scale() > MAX_DIGITS ? null : exact.longValue();
   }
 
   /** SHA-256 of a text in UTF-8, in hex. */

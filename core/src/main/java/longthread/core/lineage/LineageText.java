@@ -30,7 +30,7 @@ public final class LineageText {
     ArrayNode described = root.putArray("described");
     lineage.described().forEach(column -> described.add(column.reference()));
     if (!lineage.detailed().isEmpty()) {
-      ArrayNode detailed = root.putArray("told");
+      ArrayNode detailed = root.putArray("told"); // the name in records already stored
       lineage.detailed().forEach(name -> detailed.add(name.reference()));
     }
     root.put("gap", lineage.gap());

@@ -14,8 +14,8 @@ import longthread.core.asset.DatasetName;
  *
  * @param hash SHA-256 of the text of what the run reported, in hex
  * @param links the links it amounts to
- * @param derived those of the links that only the run's SQL tells of
- * @param confirmed those of the links that the run reported and its SQL tells of too
+ * @param derived those of the links that only the run's SQL reports
+ * @param confirmed those of the links that the run reported and its SQL confirms
  * @param constants what columns are set to on branches that no link can show
  */
 public record ResolvedLineage(
@@ -38,8 +38,8 @@ public record ResolvedLineage(
   }
 
   /**
-   * This lineage with what the run's SQL says: of an output that the run told the sources of, that
-   * confirms what it told; of any other, it is how its columns are made.
+   * This lineage with what the run's SQL says: of an output that the run reported the sources of,
+   * that confirms what it reported; of any other, it is how its columns are made.
    */
   public ResolvedLineage with(ReportedLineage sql, SortedSet<ColumnConstant> sqlConstants) {
     Set<DatasetName> silent = new HashSet<>(sql.outputs());

@@ -1,12 +1,14 @@
 package longthread.core.sql;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import net.sf.jsqlparser.expression.BinaryExpression;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.parser.ASTNodeAccess;
 import net.sf.jsqlparser.parser.Node;
 import net.sf.jsqlparser.parser.Token;
+import net.sf.jsqlparser.schema.Column;
 import org.jspecify.annotations.Nullable;
 
 /** What the readers of one statement share: its text, the dialect, and what was found so far. */
@@ -16,7 +18,7 @@ final class Context {
   private final Dialect dialect;
   private final Functions functions;
   private final ScriptTables tables;
-  private final ParserInput repaired;
+  private final ParserInput parserInput;
   private final List<SqlProblem> problems = new ArrayList<>();
   private int unnamed;
 
@@ -30,13 +32,13 @@ final class Context {
       Dialect dialect,
       Functions functions,
       ScriptTables tables,
-      ParserInput repaired) {
+      ParserInput parserInput) {
     this.text = text;
     this.span = span;
     this.dialect = dialect;
     this.functions = functions;
     this.tables = tables;
-    this.repaired = repaired;
+    this.parserInput = parserInput;
   }
 
   Dialect dialect() {
@@ -51,8 +53,8 @@ final class Context {
     return tables;
   }
 
-  ParserInput repaired() {
-    return repaired;
+  ParserInput parserInput() {
+    return parserInput;
   }
 
   /** Where the statement stands in the script. */
@@ -83,6 +85,16 @@ final class Context {
     return Ident.of(raw, dialect);
   }
 
+  List<Ident> idents(String... names) {
+    return Arrays.stream(names).map(this::ident).toList();
+  }
+
+  List<Ident> idents(@Nullable List<Column> columns) {
+    return columns == null
+        ? List.of()
+        : columns.stream().map(column -> ident(column.getColumnName())).toList();
+  }
+
   /** Where a node stands in the script; the whole statement if the parser did not note it. */
   Span spanOrWhole(@Nullable Object node) {
     Span span = spanOf(node);
@@ -100,8 +112,8 @@ final class Context {
         int start = first.absoluteBegin - 1;
         int end = last.absoluteEnd - 1;
         if (start >= 0 && end >= start) {
-          int from = repaired.toSource(start);
-          return new Span(from, Math.max(from, repaired.toSource(end)));
+          int from = parserInput.toSource(start);
+          return new Span(from, Math.max(from, parserInput.toSource(end)));
         }
       }
     }

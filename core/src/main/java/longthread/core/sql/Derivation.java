@@ -54,7 +54,8 @@ public final class Derivation {
       Map<String, DatasetName> tables) {
     /** Whether the time ran out for a statement, so that another try may say more. */
     public boolean pending() {
-      return statements.stream().anyMatch(s -> s.problems().stream().anyMatch(SqlProblem::passing));
+      return statements.stream()
+          .anyMatch(s -> s.problems().stream().anyMatch(SqlProblem::retryable));
     }
   }
 
@@ -362,7 +363,7 @@ public final class Derivation {
     return dataset(name);
   }
 
-  /** The dataset that a table of the text is; null if there is nothing to tell it by. */
+  /** The dataset that a table of the text is; null if nothing identifies it. */
   private @Nullable DatasetName dataset(String table) {
     if (table.equals("stdin")) {
       return theOneInput();

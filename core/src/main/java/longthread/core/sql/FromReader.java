@@ -140,7 +140,7 @@ final class FromReader {
           "The columns of "
               + relation.name()
               + " are not known, so those of its alias "
-              + "cannot be told apart.",
+              + "cannot be distinguished.",
           null);
       names.forEach(name -> labelled.findOrMake(name));
     }
@@ -192,7 +192,7 @@ final class FromReader {
       made.constants.add(new Constant(context.textOf(at), at));
     }
     String function =
-        functions.get(0) == null ? "" : ExpressionReader.plainName(functions.get(0).getName());
+        functions.get(0) == null ? "" : FunctionReader.plainName(functions.get(0).getName());
     Ident name =
         alias == null || alias.getName() == null
             ? new Ident(function, false)
@@ -279,7 +279,7 @@ final class FromReader {
         merge(name, left, right, join, scope, result);
       }
     }
-    if (join.isSemi() || context.repaired().isSemiJoin(context.spanOf(join))) {
+    if (join.isSemi() || context.parserInput().isSemiJoin(context.spanOf(join))) {
       right.forEach(Scope.Entry::hide);
     }
   }

@@ -31,7 +31,7 @@ import org.jspecify.annotations.Nullable;
  * times the tables' columns behind them.
  */
 final class Origins {
-  private static final int MOST_ROUNDS = 64;
+  private static final int MAX_ROUNDS = 64;
 
   /** What a field comes down to. */
   private static final class Origin {
@@ -84,7 +84,7 @@ final class Origins {
   /** Works out these fields and the rows of {@code relation} until nothing changes. */
   private void settle(Relation relation, List<Field> of) {
     int before = -1;
-    for (int round = 0; round < MOST_ROUNDS; round++) {
+    for (int round = 0; round < MAX_ROUNDS; round++) {
       circle = false;
       done.clear();
       of.forEach(this::origin);

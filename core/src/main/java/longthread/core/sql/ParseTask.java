@@ -3,7 +3,7 @@ package longthread.core.sql;
 import net.sf.jsqlparser.parser.CCJSqlParser;
 import org.jspecify.annotations.Nullable;
 
-/** A statement being worked at, which can be told from another thread to stop. */
+/** A statement being parsed, which another thread can stop. */
 final class ParseTask {
   private volatile @Nullable CCJSqlParser parser;
   private volatile boolean stopped;

@@ -12,7 +12,7 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * The text of a statement as the parser is given it: forms that it does not know are written in
- * ones that it does, and every position can be told back.
+ * ones that it does, and every position can be mapped back.
  *
  * <p>A general parser ends a statement at two blank lines, trips over residue of templating, and
  * lacks some forms that databases allow; none of that is a reason to lose the lineage of the rest.
@@ -179,7 +179,7 @@ final class ParserInput {
       }
       case "anti", "semi" -> {
         if (word(i + 1).equals("join")) {
-          // Left out, so that the join is a plain one; it is told apart by where it stands.
+          // Left out, so that the join is a plain one; it is distinguished by where it stands.
           boolean side = word(i - 1).equals("left") || word(i - 1).equals("right");
           blank(side ? i - 1 : i, i);
           semiJoins.add(tokens.get(i + 1).start());

@@ -5,8 +5,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.Objects;
-import java.util.regex.Pattern;
+import java.util.function.Supplier;
 import longthread.core.lineage.Flow;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.expression.LongValue;
@@ -28,21 +27,12 @@ import org.jspecify.annotations.Nullable;
 
 /** Reads queries into relations. */
 final class QueryReader {
-  /** The common table expressions that a name may mean, nearest first. */
-  private record Ctes(@Nullable Ctes outer, Map<String, Relation> own) {
-    @Nullable Relation find(Ident name) {
-      Relation found = own.get(name.name().toLowerCase(Locale.ROOT));
-      return found != null ? found : outer == null ? null : outer.find(name);
-    }
-  }
-
   private final Context context;
   private final ExpressionReader expressions;
   private final SelectList outputs;
   private final FromReader from;
-  private final Modifying modifying;
+  private final WithReader with;
   private final Map<String, Relation> stored = new HashMap<>();
-  private @Nullable Ctes ctes;
 
   /** Takes the statements that change data from within a WITH; answers with what they return. */
   interface Modifying {
@@ -51,7 +41,7 @@ final class QueryReader {
 
   QueryReader(Context context, Modifying modifying) {
     this.context = context;
-    this.modifying = modifying;
+    this.with = new WithReader(context, this, modifying);
     this.expressions = new ExpressionReader(context, this);
     this.outputs = new SelectList(context, expressions, this);
     this.from = new FromReader(context, expressions, this, outputs);
@@ -69,119 +59,17 @@ final class QueryReader {
     return from;
   }
 
-  // ---------------------------------------------------------------------- WITH
-
-  /** Makes the expressions of a WITH known until {@link #leave}. */
-  void enter(@Nullable List<WithItem<?>> items) {
-    ctes = new Ctes(ctes, new HashMap<>());
-    if (items != null) {
-      boolean recursive = items.stream().anyMatch(WithItem::isRecursive);
-      items.forEach(item -> define(item, recursive));
+  /** Reads what stands after a WITH, with its expressions known. */
+  <T extends @Nullable Object> T within(@Nullable List<WithItem<?>> items, Supplier<T> body) {
+    with.enter(items);
+    try {
+      return body.get();
+    } finally {
+      with.leave();
     }
   }
 
-  void leave() {
-    ctes = Objects.requireNonNull(ctes).outer();
-  }
-
-  private void define(WithItem<?> item, boolean recursive) {
-    Ident name = context.ident(item.getAliasName());
-    Map<String, Relation> own = Objects.requireNonNull(ctes).own();
-    String key = name.name().toLowerCase(Locale.ROOT);
-    if (item.getWithFunctionDeclaration() != null) {
-      context.problem("A function defined within WITH is not looked into.", null);
-      return;
-    }
-    if (!(item.getParenthesedStatement() instanceof ParenthesedSelect body)) {
-      Relation returned = modifying.read(item, name.name());
-      if (returned != null) {
-        own.put(key, returned);
-      }
-      return;
-    }
-    List<Ident> columns = columnNames(item);
-    Select inside = unwrapped(body);
-    if (inside instanceof SetOperationList list
-        && list.getWithItemsList() == null
-        && (recursive || namesItself(list, name))) {
-      own.put(key, recursive(name.name(), columns, list, own, key));
-    } else {
-      own.put(key, read(body, null, Relation.Kind.CTE, name.name(), columns));
-    }
-  }
-
-  /** Some databases know a recursive expression by its naming itself, without the word. */
-  private boolean namesItself(SetOperationList list, Ident name) {
-    if (context.dialect() == Dialect.POSTGRES || context.dialect() == Dialect.ANSI) {
-      return false;
-    }
-    var word = Pattern.compile("(?i)(?<![\\w.])" + Pattern.quote(name.name()) + "(?!\\w)");
-    for (Select branch : list.getSelects().subList(1, list.getSelects().size())) {
-      Span span = context.spanOf(branch);
-      if (span != null && word.matcher(context.textOf(span)).find()) {
-        return true;
-      }
-    }
-    return false;
-  }
-
-  private static Select unwrapped(Select select) {
-    Select inner = select;
-    while (inner instanceof ParenthesedSelect outer
-        && outer.getWithItemsList() == null
-        && outer.getSelect() != null) {
-      inner = outer.getSelect();
-    }
-    return inner;
-  }
-
-  private List<Ident> columnNames(WithItem<?> item) {
-    var names = new ArrayList<Ident>();
-    if (item.getWithItemList() != null) {
-      for (SelectItem<?> column : item.getWithItemList()) {
-        if (column.getExpression() instanceof Column named) {
-          names.add(context.ident(named.getColumnName()));
-        }
-      }
-    }
-    return names;
-  }
-
-  /**
-   * A recursive expression stands on its first branch, and its later branches stand on it: they are
-   * read with the relation already known by the first branch's columns.
-   */
-  private Relation recursive(
-      String name,
-      List<Ident> columns,
-      SetOperationList list,
-      Map<String, Relation> own,
-      String key) {
-    var whole = new Relation(Relation.Kind.CTE, name, context.spanOf(list));
-    var union = new SetOperations(list.getOperations());
-    Relation anchor = branch(list.getSelects().get(0), null, name, 1);
-    for (int i = 0; i < anchor.fields().size(); i++) {
-      Field field = anchor.fields().get(i);
-      String as = i < columns.size() ? columns.get(i).name() : field.name();
-      whole.add(as, field.type(), Uses.of(field, Flow.IDENTITY), null);
-    }
-    anchor.stars().forEach(whole::addStar);
-    whole.from.add(anchor);
-    own.put(key, whole);
-    var branches = new ArrayList<Relation>(List.of(anchor));
-    for (int i = 1; i < list.getSelects().size(); i++) {
-      Relation next = branch(list.getSelects().get(i), null, name, i + 1);
-      branches.add(next);
-      for (int c = 0; c < Math.min(whole.fields().size(), next.fields().size()); c++) {
-        whole.fields().get(c).uses().add(Uses.of(next.fields().get(c), Flow.IDENTITY));
-      }
-      whole.from.add(next);
-    }
-    union.decideRows(whole, branches);
-    return whole;
-  }
-
-  private Relation branch(Select select, @Nullable Scope outer, String of, int number) {
+  Relation branch(Select select, @Nullable Scope outer, String of, int number) {
     return read(select, outer, Relation.Kind.BRANCH, of + " branch " + number, List.of());
   }
 
@@ -189,12 +77,12 @@ final class QueryReader {
 
   /** A query that stands within an expression. */
   Relation scalar(Select select, Scope around) {
-    Map<String, WindowDefinition> before = expressions.use(null);
+    Map<String, WindowDefinition> before = expressions.functions().use(null);
     try {
       String name = "subquery " + context.nextUnnamed();
       return read(select, around, Relation.Kind.SCALAR, name, List.of());
     } finally {
-      expressions.restore(before);
+      expressions.functions().restore(before);
     }
   }
 
@@ -206,32 +94,34 @@ final class QueryReader {
    */
   Relation read(
       Select select, @Nullable Scope outer, Relation.Kind kind, String name, List<Ident> as) {
-    enter(select.getWithItemsList());
-    try {
-      Relation result;
-      if (select instanceof ParenthesedSelect inner) {
-        result = parenthesed(inner, outer, kind, name, as);
-      } else if (select instanceof PlainSelect plain) {
-        result = plain(plain, outer, kind, name, as);
-      } else if (select instanceof SetOperationList list) {
-        result = setOperation(list, outer, kind, name, as);
-      } else if (select instanceof Values values) {
-        result = values(values, outer, kind, name, as);
-      } else if (select instanceof TableStatement table) {
-        result = new Relation(kind, name, context.spanOf(select));
-        Relation source = relation(table.getTable());
-        result.from.add(source);
-        outputs.star(result, new Scope.Entry(List.of(), source), as);
-      } else {
-        result = new Relation(kind, name, context.spanOf(select));
-        context.problem(
-            "A query of this form is not understood: " + select.getClass().getSimpleName() + ".",
-            context.spanOf(select));
-      }
-      return result;
-    } finally {
-      leave();
+    return within(select.getWithItemsList(), () -> body(select, outer, kind, name, as));
+  }
+
+  private Relation body(
+      Select select, @Nullable Scope outer, Relation.Kind kind, String name, List<Ident> as) {
+    if (select instanceof ParenthesedSelect inner) {
+      return parenthesed(inner, outer, kind, name, as);
     }
+    if (select instanceof PlainSelect plain) {
+      return plain(plain, outer, kind, name, as);
+    }
+    if (select instanceof SetOperationList list) {
+      return setOperation(list, outer, kind, name, as);
+    }
+    if (select instanceof Values values) {
+      return values(values, outer, kind, name, as);
+    }
+    var result = new Relation(kind, name, context.spanOf(select));
+    if (select instanceof TableStatement table) {
+      Relation source = relation(table.getTable());
+      result.from.add(source);
+      outputs.star(result, new Scope.Entry(List.of(), source), as);
+    } else {
+      context.problem(
+          "A query of this form is not understood: " + select.getClass().getSimpleName() + ".",
+          context.spanOf(select));
+    }
+    return result;
   }
 
   private Relation parenthesed(
@@ -265,7 +155,8 @@ final class QueryReader {
     if (select.getLateralViews() != null) {
       select.getLateralViews().forEach(view -> from.lateralView(view, scope, result));
     }
-    Map<String, WindowDefinition> windows = expressions.use(select.getWindowDefinitions());
+    Map<String, WindowDefinition> windows =
+        expressions.functions().use(select.getWindowDefinitions());
     try {
       decideRows(result, select.getWhere(), scope, Flow.FILTER);
       decideRows(result, select.getPreWhere(), scope, Flow.FILTER);
@@ -298,7 +189,7 @@ final class QueryReader {
             .forEach(e -> decideRows(result, (Expression) e, scope, Flow.GROUP_BY));
       }
     } finally {
-      expressions.restore(windows);
+      expressions.functions().restore(windows);
     }
     return result;
   }
@@ -503,11 +394,9 @@ final class QueryReader {
   /** The relation that a table's name means: a WITH, a temporary table, or a stored one. */
   Relation relation(Table table) {
     List<Ident> parts = nameOf(table);
-    if (parts.size() == 1 && ctes != null) {
-      Relation cte = ctes.find(parts.get(0));
-      if (cte != null) {
-        return cte;
-      }
+    Relation cte = parts.size() == 1 ? with.find(parts.get(0)) : null;
+    if (cte != null) {
+      return cte;
     }
     Relation temporary = context.tables().temporary(parts);
     if (temporary != null) {

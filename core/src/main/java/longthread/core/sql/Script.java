@@ -165,9 +165,9 @@ final class Script {
    * The tables, in lower case, that a script makes and later drops without making them again: they
    * are steps on the way and hold nothing afterwards.
    */
-  static Set<String> passing(String text, List<Piece> pieces) {
+  static Set<String> temporaryTables(String text, List<Piece> pieces) {
     var made = new HashSet<String>();
-    var passing = new HashSet<String>();
+    var temporary = new HashSet<String>();
     for (Piece piece : pieces) {
       List<Token> tokens = piece.tokens();
       String first = tokens.get(0).word();
@@ -199,13 +199,13 @@ final class Script {
         String name = table ? name(text, tokens, at) : "";
         if (first.equals("create") && !name.isEmpty()) {
           made.add(name);
-          passing.remove(name);
+          temporary.remove(name);
         } else if (made.remove(name)) {
-          passing.add(name);
+          temporary.add(name);
         }
       }
     }
-    return passing;
+    return temporary;
   }
 
   private static String name(String text, List<Token> tokens, int from) {

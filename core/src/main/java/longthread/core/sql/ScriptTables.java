@@ -14,7 +14,7 @@ import org.jspecify.annotations.Nullable;
  */
 final class ScriptTables {
   private KnownTables known;
-  private final Set<String> passing;
+  private final Set<String> dropped;
   private final Map<String, Relation> temporary = new LinkedHashMap<>();
   private final Map<String, List<KnownColumn>> created = new LinkedHashMap<>();
 
@@ -29,11 +29,11 @@ final class ScriptTables {
   record Renamed(int statement, String from, String to) {}
 
   /**
-   * @param passing names in lower case of tables that the script creates and drops again
+   * @param dropped names in lower case of tables that the script creates and drops again
    */
-  ScriptTables(KnownTables known, Set<String> passing) {
+  ScriptTables(KnownTables known, Set<String> dropped) {
     this.known = known;
-    this.passing = passing;
+    this.dropped = dropped;
   }
 
   void searchPath(List<String> schemas) {
@@ -49,9 +49,9 @@ final class ScriptTables {
   }
 
   /** Whether the script drops that table after it made it, or its name says that it passes. */
-  boolean isPassing(List<Ident> parts) {
+  boolean isTemporaryName(List<Ident> parts) {
     String last = lastKey(parts);
-    return passing.contains(key(parts)) || (last.startsWith("#") || last.startsWith("@"));
+    return dropped.contains(key(parts)) || (last.startsWith("#") || last.startsWith("@"));
   }
 
   /** The temporary table of that name; null if there is none. */

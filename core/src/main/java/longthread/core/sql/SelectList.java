@@ -101,10 +101,10 @@ final class SelectList {
     }
     if (context.dialect() == Dialect.POSTGRES || context.dialect() == Dialect.ANSI) {
       if (expression instanceof Function function) {
-        return ExpressionReader.plainName(function.getName());
+        return FunctionReader.plainName(function.getName());
       }
       if (expression instanceof AnalyticExpression call) {
-        return ExpressionReader.plainName(call.getName());
+        return FunctionReader.plainName(call.getName());
       }
       if (expression instanceof CaseExpression) {
         return "case";
@@ -164,7 +164,7 @@ final class SelectList {
           continue;
         }
         String alias = context.ident(item.getAlias().getName()).name();
-        if (context.repaired().isRename(context.spanOf(all))
+        if (context.parserInput().isRename(context.spanOf(all))
             && item.getExpression() instanceof Column column) {
           renamed.put(context.ident(column.getColumnName()).name().toLowerCase(Locale.ROOT), alias);
         } else {

@@ -5,9 +5,9 @@ package longthread.core.sql;
  *
  * @param what a sentence for the reader
  * @param span where
- * @param passing whether another try may do better: the time ran out
+ * @param retryable whether another try may do better: the time ran out
  */
-public record SqlProblem(String what, Span span, boolean passing) {
+public record SqlProblem(String what, Span span, boolean retryable) {
   SqlProblem(String what, Span span) {
     this(what, span, false);
   }

@@ -141,7 +141,7 @@ public final class SqlReader implements AutoCloseable {
    */
   public List<SqlStatement> read(String text, Dialect dialect, KnownTables known) {
     List<Script.Piece> pieces = Script.pieces(text, dialect);
-    var tables = new ScriptTables(known, Script.passing(text, pieces));
+    var tables = new ScriptTables(known, Script.temporaryTables(text, pieces));
     var results = new ArrayList<SqlStatement>();
     for (int i = 0; i < pieces.size(); i++) {
       results.addAll(statement(text, i, pieces.get(i), dialect, tables));

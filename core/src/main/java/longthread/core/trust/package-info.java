@@ -1,7 +1,7 @@
 /**
  * How far what the catalog says can be relied on: whether those who report still do.
  *
- * <p>Start with {@link longthread.core.trust.Rhythm}: the times at which something was heard in,
+ * <p>Start with {@link longthread.core.trust.Cadence}: the times at which something reported in,
  * how long it usually rests out.
  */
 @NullMarked

@@ -100,7 +100,7 @@ class CheckAndReadTest {
   @Test
   void more_columns_than_can_be_kept_are_refused_with_a_word_of_their_own() {
     var fields = new ArrayList<String>();
-    for (int i = 0; i <= EventReader.MOST_COLUMNS; i++) {
+    for (int i = 0; i <= EventReader.MAX_COLUMNS; i++) {
       fields.add("{'name':'c" + i + "'}");
     }
     String event =

@@ -97,7 +97,7 @@ class WalkTest {
     }
   }
 
-  /** A search over the links as told, for graphs without coarse links and counted rows. */
+  /** A search over the links as given, for graphs without coarse links and counted rows. */
   private static Map<String, Integer> plainSearch(List<NamedLink> links, String from) {
     var hops = new TreeMap<String, Integer>(Map.of(from, 0));
     var open = new ArrayDeque<>(List.of(from));
@@ -165,9 +165,9 @@ class WalkTest {
         }
       }
     }
-    var told = new HashSet<String>();
-    all.forEach((text, n) -> told.add(text + n));
-    return told;
+    var found = new HashSet<String>();
+    all.forEach((text, n) -> found.add(text + n));
+    return found;
   }
 
   @Test

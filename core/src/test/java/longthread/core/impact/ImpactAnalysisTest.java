@@ -174,14 +174,14 @@ class ImpactAnalysisTest {
         ImpactAnalysis.of(
             graph,
             List.of(change),
-            (owner, target) -> owner.equals("@n/2") ? "half told" : null,
+            (owner, target) -> owner.equals("@n/2") ? "half reported" : null,
             99);
     assertThat(impact.untouched())
         .filteredOn(u -> !u.ref().startsWith("@"))
         .extracting(Impact.Untouched::ref, Impact.Untouched::missing)
         .containsExactly(
-            org.assertj.core.groups.Tuple.tuple("b", "half told"),
-            org.assertj.core.groups.Tuple.tuple("c", "half told"));
+            org.assertj.core.groups.Tuple.tuple("b", "half reported"),
+            org.assertj.core.groups.Tuple.tuple("c", "half reported"));
   }
 
   @Test

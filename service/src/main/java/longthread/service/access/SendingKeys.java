@@ -12,7 +12,7 @@ public class SendingKeys {
     this.keys = keys;
   }
 
-  /** Whether the request may be taken in; who may not is told why elsewhere. */
+  /** Whether the request may be taken in; who may not gets the reason elsewhere. */
   public boolean admits(HttpServletRequest request) {
     return BearerFilter.carriesKey(request)
         && keys.holderOf(BearerFilter.token(request))

@@ -13,7 +13,7 @@ import longthread.service.storage.StoredTime;
 import longthread.service.storage.sources.EmitterQueries;
 import org.jspecify.annotations.Nullable;
 
-/** Counts who sends how much and when, so that silence can be told from rest. */
+/** Counts who sends how much and when, so that silence can be distinguished from a pause. */
 final class EmitterWriter {
   private static final int MAX_LENGTH = 500;
 
@@ -38,7 +38,7 @@ final class EmitterWriter {
     this.stored = stored;
   }
 
-  /** Counts events; {@code received} tells when each arrived. */
+  /** Counts events; {@code received} holds when each arrived. */
   void write(List<EventFacts> events, List<Instant> received) {
     var counts = new HashMap<Key, Count>();
     for (int i = 0; i < events.size(); i++) {

@@ -68,7 +68,7 @@ class AssetDetails {
   /**
    * Why the links into the asset are believed, by kind of evidence.
    *
-   * @param confirmed how many of the observed ones the job's SQL tells of too
+   * @param confirmed how many of the observed ones the job's SQL confirms
    */
   record Evidence(
       int observed,

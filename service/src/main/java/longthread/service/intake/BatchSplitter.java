@@ -56,7 +56,7 @@ final class BatchSplitter {
         depth--;
       }
     }
-    // The array never ended: what is left is told as one unreadable event, not dropped.
+    // The array never ended: what is left is reported as one unreadable event, not dropped.
     add(elements, body, start, body.length);
     return elements;
   }

@@ -39,7 +39,7 @@ final class CheckResults {
     try {
       results = CanonicalJson.MAPPER.readTree(bytes);
     } catch (JacksonException e) {
-      return bytes; // what is wrong with it is told where events are read
+      return bytes; // what is wrong with it is reported where events are read
     }
     if (!results.path("checked").isObject() || results.has("eventTime")) {
       return bytes;

@@ -15,7 +15,7 @@ import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
 
-/** Who sends, in which version, and who fell silent against its own rhythm. */
+/** Who sends, in which version, and who is silent against its own rhythm. */
 @Service
 class Emitters {
   private static final Duration LOOKED_BACK = Duration.ofDays(60);

@@ -8,7 +8,7 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import org.jspecify.annotations.Nullable;
 
-/** Threads as they are told in answers. */
+/** Threads as they appear in answers. */
 public final class Hops {
   /**
    * One link of a thread.

@@ -67,7 +67,7 @@ public class References {
       throw unknown(name);
     }
     if (column != null && candidates.size() > 1) {
-      // A column may tell which of several assets is meant.
+      // A column may show which of several assets is meant.
       var having = new ArrayList<String>();
       for (String ref : candidates) {
         if (columnOf(catalog.asset(ref).orElseThrow(), column) != null) {

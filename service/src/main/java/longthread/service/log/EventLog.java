@@ -212,7 +212,7 @@ public class EventLog {
     String source = batch.get(0).source();
     while (events < BLOCK_EVENTS && bytes < BLOCK_BYTES) {
       Waiting next = queue.peek();
-      // A block has one source, so that a refusal can be told by its file.
+      // A block has one source, so that a refusal can be traced to its file.
       if (next == null || !java.util.Objects.equals(next.source(), source)) {
         return;
       }

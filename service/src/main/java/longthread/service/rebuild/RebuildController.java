@@ -18,7 +18,7 @@ class RebuildController {
   }
 
   /**
-   * Starts it; the answer comes at once, and {@code GET} tells the rest.
+   * Starts it; the answer comes at once, and {@code GET} reports its progress.
    *
    * @param accept whether to switch even if the new catalog differs, as after a change of rules
    */
@@ -29,7 +29,7 @@ class RebuildController {
           HttpStatus.CONFLICT,
           "rebuild-running",
           "A rebuild is running",
-          "wait for it to end; GET /api/v1/rebuild tells how far it is");
+          "wait for it to end; GET /api/v1/rebuild reports its progress");
     }
     return ResponseEntity.status(HttpStatus.ACCEPTED).body(rebuilder.status());
   }

@@ -6,7 +6,7 @@ import tools.jackson.databind.JsonNode;
 
 /** The condition of an input or output subset in words: which part of a dataset a run touched. */
 final class SubsetWords {
-  private static final int MOST_NAMED = 12;
+  private static final int MAX_NAMED = 12;
   private static final int DEEPEST = 20;
 
   private SubsetWords() {}
@@ -86,11 +86,11 @@ final class SubsetWords {
   }
 
   private static String named(List<String> names) {
-    return names.size() <= MOST_NAMED
+    return names.size() <= MAX_NAMED
         ? String.join(", ", names)
-        : String.join(", ", names.subList(0, MOST_NAMED))
+        : String.join(", ", names.subList(0, MAX_NAMED))
             + " and "
-            + (names.size() - MOST_NAMED)
+            + (names.size() - MAX_NAMED)
             + " more";
   }
 }

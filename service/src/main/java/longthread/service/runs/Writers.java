@@ -58,7 +58,7 @@ public class Writers {
   }
 
   /**
-   * The run that tells how fresh the asset is: of each job's newest completed run, the oldest,
+   * The run that decides how fresh the asset is: of each job's newest completed run, the oldest,
    * since a page made of several loads is only as fresh as the stalest of them.
    */
   public static RunReader.@Nullable RunRow freshest(List<RunReader.RunRow> newestFirst) {

@@ -18,7 +18,7 @@ import org.springframework.stereotype.Component;
  */
 @Component
 public class DedicatedSessions {
-  private static final int LONGEST_STATEMENT_SECONDS = 300;
+  private static final int MAX_STATEMENT_SECONDS = 300;
 
   private final SessionFactory factory;
   private final String url;
@@ -46,7 +46,7 @@ public class DedicatedSessions {
   public DedicatedSession forCatalog(String schema) {
     return open(
         "longthread applier",
-        LONGEST_STATEMENT_SECONDS,
+        MAX_STATEMENT_SECONDS,
         List.of(
             "set search_path to " + schema + ", public",
             "set tcp_keepalives_idle = 1",

@@ -18,7 +18,7 @@ public final class Times {
         return time.toInstant();
       }
     } catch (DateTimeException e) {
-      // told below, like a year that no calendar here has
+      // reported below, like a year that no calendar here has
     }
     throw ProblemException.badRequest(
         "bad-time",

@@ -189,10 +189,10 @@ class CatalogTest {
                 "{'runId':'" + run + "','facets':{'engine_odd':{'message':'disk full'}}}"));
     api.event(Events.run("COMPLETE", "2026-05-01T02:09:00Z", run, namespace, "j", ""));
     api.event(Events.run("START", "2026-05-01T02:00:00Z", run, namespace, "j", ""));
-    JsonNode told = api.get("/api/v1/run", "ref", "run:" + run).json();
-    assertThat(told.path("run").path("state").stringValue("")).isEqualTo("failed");
-    assertThat(told.path("run").path("seconds").doubleValue()).isEqualTo(600);
-    assertThat(told.path("run").path("error").stringValue("")).isEqualTo("disk full");
+    JsonNode found = api.get("/api/v1/run", "ref", "run:" + run).json();
+    assertThat(found.path("run").path("state").stringValue("")).isEqualTo("failed");
+    assertThat(found.path("run").path("seconds").doubleValue()).isEqualTo(600);
+    assertThat(found.path("run").path("error").stringValue("")).isEqualTo("disk full");
     JsonNode listed =
         api.get("/api/v1/runs", "job", "@" + namespace + "/j", "state", "failed").json();
     assertThat(listed.path("runs")).hasSize(1);

@@ -67,7 +67,7 @@ class CrashTest {
     }
   }
 
-  /** Posts events from several threads for as long as it is told to. */
+  /** Posts events from several threads for as long as it is asked to. */
   private static final class Load {
     private final Queue<String> acknowledged = new ConcurrentLinkedQueue<>();
     private final AtomicBoolean running = new AtomicBoolean(true);
@@ -279,7 +279,7 @@ class CrashTest {
       assertThat(api.event(event).status()).isEqualTo(201);
       postgres.kill();
       try {
-        // The first post may find out; those after it are told at once.
+        // The first post may find out; those after it are refused at once.
         api.post("/api/v1/lineage", event.replace("away", "away2").replace('\'', '"'));
         long start = System.nanoTime();
         Api.Answer busy =

@@ -17,7 +17,7 @@ import longthread.service.testing.TestPostgres;
 
 /**
  * A small dairy in a real database, many times over: once as it is, and once for each way of
- * changing the values of one column. What a query yields on each tells what it depends on.
+ * changing the values of one column. What a query yields on each shows what it depends on.
  */
 final class Dairy implements AutoCloseable {
   private static final int ROWS = 8;

@@ -45,7 +45,7 @@ class PerturbationTest {
           "parameters are constants",
           "functions without columns are constants",
           "the moment of the run is a constant",
-          "an unknown column is told",
+          "an unknown column is reported",
           "tablesample",
           "json operators",
           "json elements",

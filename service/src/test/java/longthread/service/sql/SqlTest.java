@@ -14,7 +14,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 import tools.jackson.databind.JsonNode;
 
-/** Lineage from SQL, asked for and worked into the catalog. */
+/** Lineage from SQL, asked for and applied to the catalog. */
 @ExtendWith(RunningService.Extension.class)
 class SqlTest {
   private static final String AT = "2026-05-01T02:00:00Z";
@@ -45,7 +45,7 @@ class SqlTest {
         + "}";
   }
 
-  /** A completed run that tells its SQL, one input and one output. */
+  /** A completed run that reports its SQL, one input and one output. */
   private void run(String at, String job, String sql, String inputFacets, String outputFacets) {
     String lists =
         "'inputs':["

@@ -39,7 +39,9 @@ public final class RunningService implements AutoCloseable {
                 "--LONGTHREAD_ADMIN_TOKEN=" + TOKEN,
                 "--LONGTHREAD_ADMIN_PASSWORD=" + PASSWORD,
                 "--longthread.intake.largest-event=2000000",
-                "--spring.jpa.hibernate.ddl-auto=validate");
+                "--spring.jpa.hibernate.ddl-auto=validate",
+                "--spring.jpa.properties.hibernate.session_factory.statement_inspector="
+                    + StatementCount.class.getName());
   }
 
   public String base() {

@@ -8,7 +8,7 @@ import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Repository;
 import org.springframework.transaction.annotation.Transactional;
 
-/** What the links of one asset or job tell its page. */
+/** What the page of one asset or job shows of its links. */
 @Repository
 @Transactional
 public interface AssetLinkQueries {
