@@ -2,7 +2,7 @@ import { Alert, Empty, Table, type TableColumnsType } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { assetPath, shortRef, stepsPath } from '../shared/format'
+import { assetPath, shortRef, spoken, stepsPath } from '../shared/format'
 import { AssetLink, KindMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import styles from './asset.module.css'
@@ -63,8 +63,10 @@ function columnsOf(job: string): TableColumnsType<Column> {
 }
 
 function howWords(column: Column): string {
-  if (column.from.length > 0) return [...new Set(column.from.flatMap((from) => from.how))].join(', ')
-  return column.reported ? 'constant, or counts rows' : 'not reported'
+  const words = [...new Set(column.from.flatMap((from) => from.how))]
+  if (column.constants.length > 0) words.push(`constant ${column.constants.join(' or ')}`)
+  if (words.length > 0) return words.join(', ')
+  return column.reported ? 'row count' : 'not reported'
 }
 
 function TargetMap({ job, target }: { job: string; target: Schemas['Target'] }) {
@@ -87,7 +89,7 @@ function TargetMap({ job, target }: { job: string; target: Schemas['Target'] }) 
           {target.rows.map((row, i) => (
             <span key={row.ref}>
               {i > 0 && ', '}
-              <Link to={assetPath(row.ref)}>{shortRef(row.ref)}</Link> {row.how.join(', ')}
+              <Link to={assetPath(row.ref)}>{shortRef(row.ref)}</Link> {row.flows.map(spoken).join(', ')}
             </span>
           ))}
         </p>

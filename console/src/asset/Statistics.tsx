@@ -13,7 +13,7 @@ type Statistic = Schemas['Statistic']
 
 const COLUMNS: TableColumnsType<Statistic> = [
   { title: 'At', dataIndex: 'at', render: moment, width: 140 },
-  { title: 'Reported by', dataIndex: 'reportedBy', render: spoken, width: 110 },
+  { title: 'Reported as', dataIndex: 'reportedBy', render: spoken, width: 110 },
   { title: 'Rows', dataIndex: 'rows', align: 'right', render: count },
   { title: 'Bytes', dataIndex: 'bytes', align: 'right', render: count },
   { title: 'Files', dataIndex: 'files', align: 'right', render: count },
@@ -23,6 +23,12 @@ const COLUMNS: TableColumnsType<Statistic> = [
     render: (columns: Record<string, unknown>) => Object.keys(columns).join(', '),
   },
 ]
+
+const CAPTIONS: Record<string, string> = { read: 'Rows read by runs', written: 'Rows written by runs' }
+
+function captionOf(reportedBy: string): string {
+  return CAPTIONS[reportedBy] ?? `Rows, reported by ${spoken(reportedBy)}`
+}
 
 /** How many rows were read and written over time: as a chart, and the same numbers as a table. */
 export function Statistics({ refText }: { refText: string }) {
@@ -79,12 +85,12 @@ function RowCharts({ statistics }: { statistics: Statistic[] }) {
       <div key={reportedBy} className={styles.charts}>
         <TimeBars
           points={points}
-          label={`Rows by ${spoken(reportedBy)} over time, newest ${count(newest.value)}`}
+          label={`${captionOf(reportedBy)}, newest ${count(newest.value)}`}
           height={110}
           scale={count}
           caption={
             <>
-              <span>Rows, reported by {spoken(reportedBy)}; newest on the right</span>
+              <span>{captionOf(reportedBy)}, newest on the right</span>
               <span>newest {newest.words}</span>
             </>
           }

@@ -11,8 +11,8 @@ export type Size = { width: number; height: number }
 
 const elk = new ELK({ workerFactory: () => new Worker(workerUrl) })
 
-/** Room between layers for the marks of both neighbours, by which more is opened. */
-const BETWEEN_LAYERS = 84
+/** Room between layers for the marks of both neighbours, by which more is opened, or for a word on a line. */
+const BETWEEN_LAYERS = 96
 
 const OPTIONS = {
   'elk.algorithm': 'layered',

@@ -14,6 +14,7 @@ export function MinuteBars({ minutes, now = Date.now() }: { minutes: Schemas['Mi
     .map((events, age) => ({
       at: String(age),
       value: events,
+      tone: events === 0 ? ('quiet' as const) : ('thread' as const),
       words: `${age === 0 ? 'this minute' : `${age} min ago`}: ${count(events)} events`,
     }))
     .reverse()

@@ -8,7 +8,7 @@ export function ThreadPath({ hops }: { hops: Schemas['Hop'][] }) {
   if (hops.length === 0) return <span className={styles.quiet}>it is the changed asset itself</span>
   return (
     <ol aria-label="thread" className={styles.path}>
-      <li>
+      <li className={styles.hop}>
         <Stop refText={hops[0].from} name={hops[0].fromName} />
       </li>
       {hops.map((hop) => (

@@ -3,6 +3,9 @@ import { Bar, BarChart, Cell, ResponsiveContainer, Tooltip, XAxis, YAxis } from 
 import styles from './shared.module.css'
 import { useInks } from './useInks'
 
+/** Few bars stay narrow: a chart compares, it does not fill. */
+const MAX_BAR = 26
+
 /** One bar of a chart: what it is of, how high it is, and what is said of it on hover. */
 export type Point = { at: string; value: number; words: string; tone?: 'thread' | 'bad' | 'good' | 'quiet' }
 
@@ -22,7 +25,12 @@ export function TimeBars({ points, label, caption, height = 64, scale, onPick }:
   return (
     <figure className={styles.chart} aria-label={label}>
       <ResponsiveContainer width="100%" height={height}>
-        <BarChart data={points} margin={{ top: 2, right: 0, bottom: 0, left: 0 }} barCategoryGap={1}>
+        <BarChart
+          data={points}
+          margin={{ top: 2, right: 0, bottom: 0, left: 0 }}
+          barCategoryGap={1}
+          maxBarSize={MAX_BAR}
+        >
           <XAxis dataKey="at" hide />
           {scale && (
             <YAxis

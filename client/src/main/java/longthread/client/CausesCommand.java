@@ -69,7 +69,10 @@ final class CausesCommand extends Output implements Callable<Integer> {
     out()
         .printf(
             "%n%d. %s %s since %s%n",
-            number, suspect.ref(), styled("bold", suspect.what()), time(suspect.at()));
+            number,
+            suspect.ref(),
+            styled("bold", ClosedWords.spoken(suspect.what())),
+            time(suspect.at()));
     out().println("   " + suspect.evidence());
     if (suspect.error() != null) {
       out().println("   error: " + suspect.error());
@@ -81,7 +84,7 @@ final class CausesCommand extends Output implements Callable<Integer> {
           .printf(
               "   effect: %s %s at %s%s%n",
               effect.ref(),
-              effect.what(),
+              ClosedWords.spoken(effect.what()),
               time(effect.at()),
               effect.error() == null ? "" : " (" + effect.error() + ")");
     }

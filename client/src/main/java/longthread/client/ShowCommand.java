@@ -167,7 +167,10 @@ final class ShowCommand extends Output implements Callable<Integer> {
   }
 
   private static String unsourced(JobAnswer.TargetColumn column) {
-    return column.reported() ? "constant or row count" : "not reported";
+    if (!column.constants().isEmpty()) {
+      return "constant " + String.join(" or ", column.constants());
+    }
+    return column.reported() ? "row count" : "not reported";
   }
 
   private void printChecks(AssetAnswer asset) {

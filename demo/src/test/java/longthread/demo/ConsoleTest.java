@@ -78,7 +78,7 @@ class ConsoleTest {
   }
 
   @Test
-  void a_wrong_password_is_told_and_signing_out_closes_the_door() {
+  void a_wrong_password_is_explained_and_signing_out_ends_the_session() {
     button("Administrator (admin)").click();
     page.getByText("Sign out").click();
     page.getByLabel("Name").fill("admin");
@@ -111,13 +111,18 @@ class ConsoleTest {
   }
 
   @Test
-  void an_asset_tells_what_it_is_first_and_where_each_column_comes_from() {
+  void an_asset_shows_what_it_is_first_and_where_each_column_comes_from() {
     open("/asset", BARN + "mart.payout_statement");
     assertThat(page.getByText("What each farm is paid for ten days of milk.")).isVisible();
     assertThat(link("core.lab_reading#fat_pct").first()).isVisible();
     page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Runs")).click();
     assertThat(page).hasURL(Pattern.compile("tab=runs"));
     assertThat(page.getByText("payout_tenday.build_payout").first()).isVisible();
+    assertThat(page.getByLabel(Pattern.compile("Duration of the last"))).isVisible();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Row counts")).click();
+    assertThat(page.getByLabel(Pattern.compile("Rows written by runs, newest"))).isVisible();
+    page.getByText("Table", new Page.GetByTextOptions().setExact(true)).click();
+    assertThat(page.getByText("Columns measured")).isVisible();
   }
 
   @Test
@@ -130,6 +135,24 @@ class ConsoleTest {
     page.getByLabel("How far").click();
     page.getByText("all the way").click();
     assertThat(box("report Ten-day payout")).isVisible();
+  }
+
+  @Test
+  void a_large_picture_starts_where_its_names_can_be_read() {
+    open("/graph?hops=100", BARN + "core.lab_reading");
+    Locator focus = box("table core.lab_reading");
+    assertThat(focus).isVisible();
+    page.waitForTimeout(600);
+    double height =
+        ((Number)
+                focus
+                    .getByTitle(BARN + "core.lab_reading")
+                    .evaluate(
+                        "name => parseFloat(getComputedStyle(name).fontSize)"
+                            + " * name.getBoundingClientRect().width / name.offsetWidth"))
+            .doubleValue();
+    org.assertj.core.api.Assertions.assertThat(height).isGreaterThanOrEqualTo(11);
+    assertThat(page.getByLabel("Overview")).isVisible();
   }
 
   @Test
@@ -163,11 +186,12 @@ class ConsoleTest {
   }
 
   @Test
-  void a_jobs_page_tells_how_each_column_is_made_and_what_lands_nowhere() {
+  void a_jobs_page_shows_how_each_column_is_made_and_which_inputs_are_unused() {
     open("/asset", "@nightshift/payout_tenday.build_payout");
-    assertThat(page.getByText("set to a constant, or by the rows")).isVisible();
-    page.getByText("only what lands nowhere").click();
-    assertThat(page.getByText("nowhere").first()).isVisible();
+    assertThat(page.getByText(Pattern.compile("constant date '20"))).isVisible();
+    page.getByText("Unused input columns only").click();
+    assertThat(page.getByText("unused", new Page.GetByTextOptions().setExact(true)).first())
+        .isVisible();
     assertThat(page).hasURL(Pattern.compile("unused=yes"));
   }
 
@@ -210,12 +234,14 @@ class ConsoleTest {
     assertThat(link("collect_nightly.land_pickup")).isVisible();
     assertThat(page.getByText("Untouched, though it lies downstream or reads the same data"))
         .isVisible();
-    Download download = page.waitForDownload(() -> button("Download the list").click());
+    Download download = page.waitForDownload(() -> button("Download CSV").click());
     String sheet = Files.readString(download.path());
     org.assertj.core.api.Assertions.assertThat(sheet)
         .startsWith("\uFEFF\"name\"")
         .contains("Ten-day payout");
-    page.getByText("25goes-stale").or(page.getByText("goes-stale").first()).first().click();
+    page.getByRole(
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("25 *goes stale")))
+        .click();
     assertThat(page).hasURL(Pattern.compile("verdict=goes-stale"));
     assertThat(link("collect_nightly.land_pickup")).hasCount(0);
   }
@@ -246,7 +272,7 @@ class ConsoleTest {
     open("/intake?about=build_lab_reading");
     page.getByText("COMPLETE").first().click();
     Locator event = page.getByRole(AriaRole.DIALOG);
-    assertThat(event.getByText("Touched")).isVisible();
+    assertThat(event.getByText("Assets it names")).isVisible();
     event.getByRole(AriaRole.TAB, new Locator.GetByRoleOptions().setName("Facts")).click();
     assertThat(event.getByText("schema").first()).isVisible();
     event.getByLabel("Close").first().click();

@@ -1,15 +1,20 @@
 package longthread.demo;
 
+import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.LoadState;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
+import java.util.stream.Collectors;
 
 /**
- * Takes the pictures of the console that the documents show, from a running demo.
+ * Takes the pictures of the console and of the command line that the documents show, from a running
+ * demo.
  *
  * <p>Arguments: the console's address, the administrator's password, the folder to write to, and
  * optionally the names of the only pictures wanted.
@@ -27,14 +32,12 @@ final class Screenshots {
     pages.put("find", "/find?q=fat+readings");
     pages.put("asset", "/asset?" + ref(barn + "mart.payout_statement"));
     pages.put("graph", "/graph?" + ref(barn + "core.lab_reading") + "&hops=100");
-    pages.put("graph-steps", "/graph?" + ref(barn + "core.lab_reading") + "&detail=steps&hops=3");
     pages.put("column", "/graph?" + ref(barn + "mart.payout_statement#amount"));
     pages.put("job", "/asset?" + ref("@nightshift/payout_tenday.build_payout"));
     pages.put(
         "steps",
         "/asset?" + ref("@nightshift/collect_nightly.cost_routes") + "&tab=steps&column=km");
-    pages.put("writers", "/asset?" + ref(barn + "mart.route_cost"));
-    pages.put("km", "/graph?" + ref(barn + "mart.route_cost#km"));
+    pages.put("row-counts", "/asset?" + ref(barn + "raw.pickup") + "&tab=statistics");
     pages.put("runs", "/runs");
     pages.put(
         "impact",
@@ -46,21 +49,77 @@ final class Screenshots {
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
     pages.put("intake", "/intake");
     pages.put("event", "/intake?event=235.0");
-    pages.put("refused", "/intake?tab=refused");
-    pages.put("emitters", "/intake?tab=emitters");
-    pages.put("parts", "/asset?" + ref("s3://hollinvale-lake/landed/pickup") + "&tab=parts");
-    pages.put("history", "/asset?" + ref(barn + "core.lab_reading") + "&tab=history");
     pages.put("checks", "/asset?" + ref(barn + "core.lab_reading") + "&tab=checks");
-    pages.put("stream", "/asset?" + ref("@tankflow/tank_hourly") + "&tab=runs");
     pages.put("column-dark", pages.get("column"));
     return pages;
   }
 
-  public static void main(String[] args) {
+  /** The commands that are shown as a terminal shows them. */
+  static Map<String, List<String>> commands() {
+    var commands = new LinkedHashMap<String, List<String>>();
+    commands.put("terminal-thread", List.of("thread", "drop/readings#fat", "Ten-day payout"));
+    commands.put(
+        "terminal-impact",
+        List.of(
+            "impact", "collect.public.pickup#litres", "--change", "rename", "--to", "volume_l"));
+    commands.put("terminal-causes", List.of("causes", "Milk quality daily"));
+    commands.put(
+        "terminal-sql",
+        List.of(
+            "sql",
+            "demo/src/main/resources/world/tasks/payout_tenday.build_payout.sql",
+            "--column",
+            "amount"));
+    commands.put("terminal-intake", List.of("intake", "--limit", "8"));
+    return commands;
+  }
+
+  private static boolean isWanted(String name, String wanted) {
+    return wanted.isEmpty() || List.of(wanted.split(",")).contains(name);
+  }
+
+  /** Runs a command and takes a picture of what it prints. */
+  private static void terminal(Page page, List<String> command, Path picture) throws Exception {
+    var whole = new ArrayList<>(List.of("./longthread"));
+    whole.addAll(command);
+    Process process =
+        new ProcessBuilder(whole).directory(checkout().toFile()).redirectErrorStream(true).start();
+    String text = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+    process.waitFor();
+    String typed =
+        whole.stream()
+            .map(word -> word.matches("[\\w./#=-]+") ? word : "'" + word + "'")
+            .collect(Collectors.joining(" "));
+    page.setContent(
+        """
+        <body style="margin:0;background:#1e2524">
+        <pre style="font:13px/1.5 'DejaVu Sans Mono',monospace;color:#e4e6e1;padding:16px 20px;\
+        margin:0;white-space:pre-wrap"><b style="color:#e2a03f">$ %s</b>
+        %s</pre>"""
+            .formatted(escaped(typed), escaped(text.stripTrailing())));
+    page.locator("pre").screenshot(new Locator.ScreenshotOptions().setPath(picture));
+  }
+
+  private static Path checkout() {
+    Path here = Path.of("").toAbsolutePath();
+    return here.resolve("longthread").toFile().isFile() ? here : here.getParent();
+  }
+
+  private static String escaped(String text) {
+    return text.replace("&", "&amp;").replace("<", "&lt;");
+  }
+
+  public static void main(String[] args) throws Exception {
     String base = args[0];
     Path folder = Path.of(args[2]);
     String wanted = args.length > 3 ? args[3] : "";
     try (var browser = new Browser()) {
+      Page terminal = browser.page("dark");
+      for (Map.Entry<String, List<String>> command : commands().entrySet()) {
+        if (isWanted(command.getKey(), wanted)) {
+          terminal(terminal, command.getValue(), folder.resolve(command.getKey() + ".png"));
+        }
+      }
       for (String mode : new String[] {"light", "dark"}) {
         Page page = browser.page(mode);
         page.onConsoleMessage(
@@ -71,16 +130,12 @@ final class Screenshots {
             });
         page.navigate(base + "/");
         page.getByLabel("Password").waitFor();
-        if (mode.equals("light") && (wanted.isEmpty() || wanted.contains("sign-in"))) {
-          page.screenshot(new Page.ScreenshotOptions().setPath(folder.resolve("sign-in.png")));
-        }
         Browser.signIn(page, base, "admin", args[1]);
         pages()
             .forEach(
                 (name, path) -> {
                   boolean mine = name.endsWith("-dark") == mode.equals("dark");
-                  if (mine
-                      && (wanted.isEmpty() || ("," + wanted + ",").contains("," + name + ","))) {
+                  if (mine && isWanted(name, wanted)) {
                     page.navigate(base + path);
                     page.waitForLoadState(LoadState.NETWORKIDLE);
                     page.waitForTimeout(900);

@@ -59,16 +59,16 @@ class StoriesTest {
   }
 
   @Test
-  void the_thread_to_the_payout_report_can_be_read_aloud() {
+  void the_thread_to_the_payout_report_reads_from_source_to_target() {
     String thread = out("thread", "drop/readings#fat", "Ten-day payout");
     assertThat(thread)
         .containsSubsequence(
             "drop/readings_{date}.csv#fat",
-            "└ copied by @nightshift/lab_intake.land_readings into",
+            "└ copied, via @nightshift/lab_intake.land_readings",
             "landed/readings#fat",
             "raw.lab_reading#fat",
             "core.lab_reading#fat_pct",
-            "└ aggregated by @nightshift/payout_tenday.build_payout into",
+            "└ aggregated, via @nightshift/payout_tenday.build_payout",
             "mart.payout_statement#amount",
             "Every step carries values.");
   }
@@ -78,7 +78,7 @@ class StoriesTest {
     String back = out("upstream", "payout_statement#amount");
     assertThat(back)
         .contains("file://lab-share.hollinvale.example//drop/readings_{date}.csv#fat", LITRES)
-        .contains("only decide which rows there are:")
+        .contains("Columns that filter, join or group")
         .contains("core.pickup#sample_no");
   }
 
@@ -112,7 +112,7 @@ class StoriesTest {
   void the_unit_slip_shifts_the_payout_and_not_the_route_costs() {
     String impact = out("impact", "drop/readings#fat", "--change", "values");
     assertThat(impact)
-        .contains("values-shift")
+        .contains("values shift")
         .contains("Ten-day payout")
         .doesNotContain("Route costs");
   }
@@ -131,7 +131,8 @@ class StoriesTest {
     String found = out("causes", "Milk quality daily");
     assertThat(found).contains("land_readings missing since").contains("holds no rows of that day");
     assertThat(out("causes", "Route costs")).contains("Nothing upstream failed");
-    assertThat(world.run("causes", "Milk quality daily", "--fail").code()).isEqualTo(1);
+    assertThat(world.run("causes", "Milk quality daily", "--fail-on", "suspect").code())
+        .isEqualTo(1);
   }
 
   @Test
@@ -142,7 +143,8 @@ class StoriesTest {
         .contains("aggregated core.pickup#volume_l");
     assertThat(out("show", "@build_payout"))
         .contains("writes postgres://barn.hollinvale.example:5432/barn.mart.payout_statement")
-        .contains("READ, AND LANDS NOWHERE")
+        .contains("UNUSED INPUT COLUMNS")
+        .containsPattern("period_start +constant date '20")
         .contains("insert into mart.payout_statement");
     assertThat(out("show", "core.lab_reading")).contains("readings_present");
   }
@@ -177,14 +179,14 @@ class StoriesTest {
     assertThat(km)
         .contains("aggregated; constant 0")
         .contains("collect.odometer#counter_km")
-        .contains("rows decided by: join collect.farm#farm_id")
+        .contains("columns that filter, join or group: join collect.farm#farm_id")
         .containsPattern("sum\\(o\\.counter_km\\) as km\\n +\\^{17}\\n");
     JsonNode whole = json("sql", file.toString(), "--json");
     assertThat(whole.get(0).path("outputs")).hasSize(6);
     assertThat(world.run("sql", file.toString(), "--column", "nothing").code()).isEqualTo(3);
     assertThat(world.run("sql", folder.resolve("none.sql").toString()).code()).isEqualTo(2);
     Files.writeString(file, "selec nonsense");
-    assertThat(world.run("sql", file.toString(), "--strict").code()).isEqualTo(1);
+    assertThat(world.run("sql", file.toString(), "--fail-on", "incomplete").code()).isEqualTo(1);
     assertThat(out("sql", folder.toString())).contains("could not be parsed");
   }
 
@@ -209,7 +211,7 @@ class StoriesTest {
     DemoWorld.Said ambiguous = world.run("show", "lab_reading");
     assertThat(ambiguous.code()).isEqualTo(3);
     assertThat(ambiguous.err()).contains("barn.core.lab_reading").contains("barn.raw.lab_reading");
-    assertThat(world.run("impact", LITRES, "--change", "paint").code()).isEqualTo(4);
+    assertThat(world.run("impact", LITRES, "--change", "paint").code()).isEqualTo(2);
     DemoWorld.Said gone =
         DemoWorld.run(Map.of("LONGTHREAD_URL", "http://127.0.0.1:1"), "find", "x");
     assertThat(gone.code()).isEqualTo(5);
@@ -260,7 +262,7 @@ class StoriesTest {
     assertThat(said.code()).isZero();
     assertThat(said.out()).contains("3 received, 1 accepted");
     assertThat(said.err()).contains("events.ndjson:3:").contains("events.ndjson:4:");
-    assertThat(world.run("send", "--strict", file.toString()).code()).isEqualTo(1);
+    assertThat(world.run("send", "--fail-on", "refused", file.toString()).code()).isEqualTo(1);
     assertThat(out("find", "by.hand")).contains("sent/by.hand");
     assertThat(world.run("send", folder.resolve("none").toString()).code()).isEqualTo(2);
   }

@@ -18,9 +18,11 @@ public record JobAnswer(List<Target> targets, List<Input> inputs) {
   }
 
   /** A column that it writes. */
-  public record TargetColumn(String name, boolean reported, List<From> from) {
+  public record TargetColumn(
+      String name, boolean reported, List<From> from, List<String> constants) {
     public TargetColumn {
       from = from == null ? List.of() : List.copyOf(from);
+      constants = constants == null ? List.of() : List.copyOf(constants);
     }
   }
 

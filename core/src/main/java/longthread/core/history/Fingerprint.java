@@ -15,17 +15,20 @@ public final class Fingerprint {
           "(?i)\\d{4}-\\d{2}-\\d{2}([T ][0-9:.+Z-]*)?|\\d{8}|"
               + "[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}");
 
+  /** What stands for a date or a UUID that was left out. */
+  public static final String BLANK = "'…'";
+
   private static final Pattern TEXT = Pattern.compile("'([^']*)'");
 
   private Fingerprint() {}
 
-  /** Program text with the dates and UUIDs in its literals left out, and nothing else changed. */
-  public static String withoutPassing(String code) {
+  /** Program text with the dates and UUIDs in its literals left out; all else as it is. */
+  public static String withoutVolatile(String code) {
     return TEXT.matcher(code)
         .replaceAll(
             found ->
                 VOLATILE.matcher(found.group(1).strip()).matches()
-                    ? "'…'"
+                    ? BLANK
                     : Matcher.quoteReplacement(found.group()));
   }
 

@@ -281,7 +281,7 @@ public final class Derivation {
       }
       described.add(to);
       for (Constant constant : output.constants()) {
-        constants.add(new ColumnConstant(to, Fingerprint.withoutPassing(constant.text())));
+        constants.add(new ColumnConstant(to, Fingerprint.withoutVolatile(constant.text())));
       }
       output.direct().forEach(source -> link(source, to, source.flow(), source.masked()));
       for (Source source : output.indirect()) {

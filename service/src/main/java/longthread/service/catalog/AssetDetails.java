@@ -13,6 +13,7 @@ import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.Walk;
 import longthread.core.lineage.Flow;
+import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;

@@ -17,6 +17,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.ColumnMaps;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
+import org.springframework.transaction.annotation.Transactional;
 
 /** One job from the inside: for each target its columns, how they are made and from what. */
 @Service
@@ -34,8 +35,14 @@ class JobDetails {
    *
    * @param reported whether the emitter said where it comes from; if so and without sources, it is
    *     a constant or counts rows
+   * @param constants the constants it may be set to, as they stand in the job's SQL
    */
-  record TargetColumn(String name, @Nullable String type, boolean reported, List<From> from) {}
+  record TargetColumn(
+      String name,
+      @Nullable String type,
+      boolean reported,
+      List<From> from,
+      List<String> constants) {}
 
   /** A dataset the job writes, with the columns that decide its rows. */
   record Target(
@@ -57,14 +64,18 @@ class JobDetails {
   private final Catalog catalog;
   private final JobParts parts;
   private final ColumnMaps columnMaps;
+  private final ConstantBranches constantBranches;
 
-  JobDetails(Catalog catalog, JobParts parts, ColumnMaps columnMaps) {
+  JobDetails(
+      Catalog catalog, JobParts parts, ColumnMaps columnMaps, ConstantBranches constantBranches) {
     this.catalog = catalog;
     this.parts = parts;
     this.columnMaps = columnMaps;
+    this.constantBranches = constantBranches;
   }
 
   /** The inside of a job. */
+  @Transactional(readOnly = true)
   public JobDetail of(Asset job) {
     JobParts.Parts now = parts.of(job.ref());
     return new JobDetail(
@@ -82,6 +93,9 @@ class JobDetails {
             .add(link);
       }
     }
+    Asset asset = catalog.asset(ref).orElse(null);
+    Map<String, List<ConstantBranches.ConstantBranch>> constants =
+        asset == null ? Map.of() : constantBranches.of(List.of(asset));
     Set<String> reported = new LinkedHashSet<>();
     lineage.described().stream()
         .filter(column -> lead(column).equals(ref))
@@ -97,9 +111,12 @@ class JobDetails {
                         name,
                         type(listed, name),
                         reported.contains(name),
-                        froms(from.getOrDefault(name, Map.of()))))
+                        froms(from.getOrDefault(name, Map.of())),
+                        constants.getOrDefault(ref + "#" + name, List.of()).stream()
+                            .filter(constant -> constant.by().equals(job))
+                            .map(ConstantBranches.ConstantBranch::text)
+                            .toList()))
             .toList();
-    Asset asset = catalog.asset(ref).orElse(null);
     return new Target(
         ref,
         asset == null ? ref : asset.shown(),

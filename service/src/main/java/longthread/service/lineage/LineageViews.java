@@ -14,7 +14,7 @@ import longthread.core.graph.GraphView;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.ThreadFinder;
 import longthread.core.lineage.Flow;
-import longthread.service.catalog.ConstantBranches;
+import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;

@@ -53,7 +53,7 @@ class BatchStatementsTest {
             service
                 .jdbc()
                 .queryForObject(
-                    "select count(*) from job where name like ?", Long.class, mark + "%"))
+                    "select count(*) from job where ref like ?", Long.class, "@n/" + mark + "%"))
         .isEqualTo(events);
     return StatementCount.take();
   }
