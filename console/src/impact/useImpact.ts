@@ -32,21 +32,22 @@ export function useImpact(query: ImpactQuery, enabled: boolean) {
 export function useImpactCsv(query: ImpactQuery) {
   return useMutation({
     mutationFn: async () => {
-      const text = await answered(
+      // As bytes: read as text it would lose the mark by which spreadsheets know its encoding.
+      const sheet: Blob = await answered(
         api.GET('/api/v1/impact', {
           params: { query },
           headers: { Accept: 'text/csv' },
-          parseAs: 'text',
+          parseAs: 'blob',
         }),
       )
-      save(String(text), `impact-${query.ref.replace(/[^A-Za-z0-9._-]+/g, '_')}.csv`)
+      save(sheet, `impact-${query.ref.replace(/[^A-Za-z0-9._-]+/g, '_')}.csv`)
     },
   })
 }
 
-function save(text: string, name: string) {
+function save(sheet: Blob, name: string) {
   const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }))
+  link.href = URL.createObjectURL(sheet)
   link.download = name
   link.click()
   URL.revokeObjectURL(link.href)

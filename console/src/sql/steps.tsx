@@ -39,12 +39,17 @@ function TableName({ name, refText }: { name: string; refText?: string }) {
   )
 }
 
+const KINDS: Record<string, string> = { cte: 'common table expression' }
+
 /** One step of a statement: its columns, and by what its rows are decided. */
 export function StepBox({ step, statement, ...choosing }: Choosing & { step: Step; statement: Statement }) {
   const result = step.kind === 'result'
   const target = statement.target ? `→ ${shortRef(statement.target)}` : 'result'
   return (
-    <Box heading={result ? target : step.name} kind={spoken(result ? statement.kind : step.kind)}>
+    <Box
+      heading={result ? target : step.name}
+      kind={result ? spoken(statement.kind) : (KINDS[step.kind] ?? spoken(step.kind))}
+    >
       {step.columns.map((column) => (
         <Chip key={column.name} of={step.name} column={column.name} hint={madeOf(column)} {...choosing}>
           {column.inPlace && <small className={styles.inPlace}> computed in place</small>}

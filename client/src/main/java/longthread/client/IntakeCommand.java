@@ -33,6 +33,7 @@ import picocli.CommandLine.Option;
 final class IntakeCommand extends Output implements Callable<Integer> {
   private static final long POLL_MILLIS = 1_000;
   private static final int SCREENFUL = 10;
+  private static final int CHANGES_SHOWN = 1;
   private static final int MAX_BETWEEN_POLLS = 500;
 
   @Option(
@@ -83,7 +84,7 @@ final class IntakeCommand extends Output implements Callable<Integer> {
           time(event.eventTime()),
           text(event.type()),
           text(event.about()),
-          joined(event.changed()));
+          brief(event.changed()));
     }
     print(recent);
     if (!intake.refusals().isEmpty()) {
@@ -91,6 +92,13 @@ final class IntakeCommand extends Output implements Callable<Integer> {
       print(RefusalCommands.table(intake.refusals()));
     }
     return 0;
+  }
+
+  /** The first changes, as many as fit; {@code intake event} lists them all. */
+  private static String brief(List<String> changes) {
+    int more = changes.size() - CHANGES_SHOWN;
+    String first = joined(changes.subList(0, Math.min(changes.size(), CHANGES_SHOWN)));
+    return more > 0 ? first + " and " + more + " more" : first;
   }
 
   private ServiceClient.Reply<IntakeAnswer> state(int most) {

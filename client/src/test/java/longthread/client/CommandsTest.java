@@ -2,78 +2,19 @@ package longthread.client;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import com.sun.net.httpserver.HttpExchange;
-import com.sun.net.httpserver.HttpServer;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
-import java.io.PrintWriter;
-import java.io.StringWriter;
-import java.net.InetSocketAddress;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
-import java.util.List;
-import java.util.Map;
 import java.util.zip.GZIPOutputStream;
-import org.junit.jupiter.api.AfterEach;
-import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 
 /** The commands against a server that answers as set, so that each answer can be a rare one. */
-class CommandsTest {
-  private record Asked(String line, String key, String body) {}
-
-  private record Said(int code, String out, String err) {}
-
-  private final List<Asked> asked = new ArrayList<>();
-  private HttpServer server;
-  private int status = 200;
-  private int failAfter = Integer.MAX_VALUE;
-  private String answer = "{}";
-
-  @BeforeEach
-  void startServer() throws IOException {
-    server = HttpServer.create(new InetSocketAddress("127.0.0.1", 0), 0);
-    server.createContext("/", this::answer);
-    server.start();
-  }
-
-  @AfterEach
-  void stopServer() {
-    server.stop(0);
-  }
-
-  private void answer(HttpExchange exchange) throws IOException {
-    String body = new String(exchange.getRequestBody().readAllBytes(), StandardCharsets.UTF_8);
-    asked.add(
-        new Asked(
-            exchange.getRequestMethod() + " " + exchange.getRequestURI(),
-            exchange.getRequestHeaders().getFirst("Authorization"),
-            body));
-    byte[] bytes = answer.getBytes(StandardCharsets.UTF_8);
-    int said = asked.size() > failAfter ? 400 : status;
-    exchange.sendResponseHeaders(said, bytes.length == 0 ? -1 : bytes.length);
-    exchange.getResponseBody().write(bytes);
-    exchange.close();
-  }
-
-  private Said run(String... words) {
-    var out = new StringWriter();
-    var err = new StringWriter();
-    String url = "http://127.0.0.1:" + server.getAddress().getPort();
-    int code =
-        Main.run(
-            words,
-            Map.of("LONGTHREAD_URL", url, "LONGTHREAD_TOKEN", "lt_key"),
-            new PrintWriter(out),
-            new PrintWriter(err));
-    return new Said(code, out.toString(), err.toString());
-  }
-
+class CommandsTest extends AgainstServer {
   @Test
   void a_reference_travels_whole_in_the_query_with_the_key() {
     answer = "{\"hops\":[],\"basis\":\"assets\"}";

@@ -37,7 +37,7 @@ class ReferenceTest {
   }
 
   @Test
-  void a_job_a_column_a_run_and_a_system_are_told_apart() {
+  void a_job_a_column_a_run_and_a_system_are_distinguished() {
     assertThat(Reference.parse("@nightshift/a.b"))
         .isEqualTo(new Reference.OfJob(new JobName("nightshift", "a.b")));
     assertThat(Reference.parse("n/d#a.b"))

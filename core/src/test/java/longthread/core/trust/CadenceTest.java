@@ -5,7 +5,15 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
+import java.util.Random;
+import net.jqwik.api.Arbitraries;
+import net.jqwik.api.Arbitrary;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import net.jqwik.api.Provide;
+import net.jqwik.api.constraints.LongRange;
 import org.junit.jupiter.api.Test;
 
 class CadenceTest {
@@ -45,5 +53,46 @@ class CadenceTest {
     var doubled = new ArrayList<>(nights(4, true));
     doubled.addAll(nights(4, true));
     assertThat(Cadence.of(doubled)).isEmpty();
+  }
+
+  @Property
+  void the_order_of_the_times_plays_no_part(
+      @ForAll("times") List<Instant> times, @ForAll Random by) {
+    var shuffled = new ArrayList<>(times);
+    Collections.shuffle(shuffled, by);
+    assertThat(Cadence.of(shuffled)).isEqualTo(Cadence.of(times));
+  }
+
+  @Property
+  void what_came_in_its_usual_time_is_neither_missing_nor_overdue(
+      @ForAll("times") List<Instant> times) {
+    Cadence cadence = Cadence.of(times, 1).orElseThrow();
+    Instant last = Collections.max(times);
+    Instant due = cadence.nextAfter(last);
+    assertThat(cadence.usual()).isLessThanOrEqualTo(cadence.longest());
+    assertThat(cadence.isMissing(last, due)).isFalse();
+    assertThat(cadence.isMissing(last, due.plus(cadence.tolerance()).plusMillis(1))).isTrue();
+    assertThat(cadence.overdueAfter(last)).isAfter(due);
+  }
+
+  @Property
+  void the_next_expected_time_lies_ahead_by_no_more_than_a_gap(
+      @ForAll("times") List<Instant> times, @ForAll @LongRange(min = 0, max = 900_000) long later) {
+    Cadence cadence = Cadence.of(times, 1).orElseThrow();
+    Instant last = Collections.max(times);
+    Instant now = last.plusSeconds(later);
+    Instant next = cadence.nextExpected(last, now);
+    assertThat(next).isAfter(now).isBeforeOrEqualTo(now.plus(cadence.usual()));
+    assertThat(Duration.between(last, next).toMillis() % cadence.usual().toMillis()).isZero();
+  }
+
+  @Provide
+  Arbitrary<List<Instant>> times() {
+    return Arbitraries.longs()
+        .between(1, 86_400)
+        .set()
+        .ofMinSize(6)
+        .ofMaxSize(20)
+        .map(seconds -> seconds.stream().map(MONDAY::plusSeconds).toList());
   }
 }
