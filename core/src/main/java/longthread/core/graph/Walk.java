@@ -6,8 +6,10 @@ import java.util.function.IntConsumer;
 import longthread.core.lineage.Flow;
 
 /**
- * Breadth-first walks over a snapshot. Each takes O(n + l) time for the n nodes and l links within
- * reach; its space is the answer and one bit per node of the graph.
+ * Breadth-first walks over a snapshot. {@link #assets} takes O(n + l) time for the n nodes and l
+ * links within reach. {@link #values} also looks through the links of an asset's rows once for each
+ * of its columns reached: O(n + l + c·r) for c columns of an asset whose rows have r links. The
+ * space of both is the answer and one bit per node of the graph.
  *
  * @see "Cormen et al., Introduction to Algorithms, 3rd ed., section 22.2 (breadth-first search)"
  */

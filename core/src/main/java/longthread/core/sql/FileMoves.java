@@ -34,35 +34,14 @@ final class FileMoves {
 
   /** What the piece moves; null if it is a statement of another sort. */
   @Nullable List<SqlStatement> read(Script.Piece piece, ParseTask work) {
-    List<Token> tokens = piece.tokens();
-    return switch (word(tokens, 0)) {
+    var tokens = new Tokens(text, piece.tokens());
+    return switch (tokens.word(0)) {
       case "copy" -> copy(piece, work);
       case "unload" -> unload(piece, work);
       case "load" -> load(piece);
       case "insert" -> directory(piece, work);
       default -> null;
     };
-  }
-
-  private String word(List<Token> tokens, int i) {
-    return i >= 0 && i < tokens.size() ? tokens.get(i).word() : "";
-  }
-
-  private boolean symbol(List<Token> tokens, int i, char symbol) {
-    return i < tokens.size()
-        && tokens.get(i).sort() == Sort.SYMBOL
-        && text.charAt(tokens.get(i).start()) == symbol;
-  }
-
-  private int closing(List<Token> tokens, int open) {
-    int depth = 0;
-    for (int i = open; i < tokens.size(); i++) {
-      depth += symbol(tokens, i, '(') ? 1 : symbol(tokens, i, ')') ? -1 : 0;
-      if (depth == 0) {
-        return i;
-      }
-    }
-    return tokens.size() - 1;
   }
 
   /** Something data can be copied from or to, and the tokens it takes. */
@@ -73,42 +52,41 @@ final class FileMoves {
       @Nullable List<Token> query,
       int next) {}
 
-  private End end(List<Token> tokens, int from) {
-    if (symbol(tokens, from, '(')) {
-      int close = closing(tokens, from);
-      return new End(null, List.of(), null, tokens.subList(from + 1, close), close + 1);
+  private End end(Tokens tokens, int from) {
+    if (tokens.isSymbol(from, '(')) {
+      int close = tokens.closing(from);
+      return new End(null, List.of(), null, tokens.list().subList(from + 1, close), close + 1);
     }
-    Token first = tokens.get(Math.min(from, tokens.size() - 1));
+    Token first = tokens.at(Math.min(from, tokens.size() - 1));
     String raw = text.substring(first.start(), first.end());
     if (first.sort() == Sort.STRING) {
       return new End(null, List.of(), raw.substring(1, raw.length() - 1), null, from + 1);
     }
-    if (Set.of("stdin", "stdout", "program").contains(word(tokens, from))) {
-      return new End(null, List.of(), word(tokens, from), null, from + 1);
+    if (Set.of("stdin", "stdout", "program").contains(tokens.word(from))) {
+      return new End(null, List.of(), tokens.word(from), null, from + 1);
     }
     if (raw.startsWith("@")) {
       int next = from + 1;
       int end = first.end();
-      while (next < tokens.size() && tokens.get(next).start() == end) {
-        end = tokens.get(next++).end();
+      while (next < tokens.size() && tokens.at(next).start() == end) {
+        end = tokens.at(next++).end();
       }
       return new End(null, List.of(), text.substring(first.start(), end), null, next);
     }
     var name = new ArrayList<Ident>();
     int at = from;
     while (at < tokens.size()) {
-      Token token = tokens.get(at);
-      name.add(Ident.of(text.substring(token.start(), token.end()), dialect));
+      name.add(Ident.of(tokens.textOf(at), dialect));
       at++;
-      if (!symbol(tokens, at, '.')) {
+      if (!tokens.isSymbol(at, '.')) {
         break;
       }
       at++;
     }
     var columns = new ArrayList<Ident>();
-    if (symbol(tokens, at, '(')) {
-      int close = closing(tokens, at);
-      for (Token token : tokens.subList(at + 1, close)) {
+    if (tokens.isSymbol(at, '(')) {
+      int close = tokens.closing(at);
+      for (Token token : tokens.list().subList(at + 1, close)) {
         if (token.sort() == Sort.WORD || token.sort() == Sort.NAME) {
           columns.add(Ident.of(text.substring(token.start(), token.end()), dialect));
         }
@@ -119,11 +97,11 @@ final class FileMoves {
   }
 
   private @Nullable List<SqlStatement> copy(Script.Piece piece, ParseTask work) {
-    List<Token> tokens = piece.tokens();
-    boolean into = word(tokens, 1).equals("into");
+    var tokens = new Tokens(text, piece.tokens());
+    boolean into = tokens.word(1).equals("into");
     End first = end(tokens, into ? 2 : 1);
-    boolean from = word(tokens, first.next()).equals("from");
-    boolean to = word(tokens, first.next()).equals("to");
+    boolean from = tokens.word(first.next()).equals("from");
+    boolean to = tokens.word(first.next()).equals("to");
     if ((!from && !to) || first.next() + 1 >= tokens.size()) {
       return null;
     }
@@ -259,16 +237,16 @@ final class FileMoves {
   }
 
   private @Nullable List<SqlStatement> unload(Script.Piece piece, ParseTask work) {
-    List<Token> tokens = piece.tokens();
-    if (!symbol(tokens, 1, '(')) {
+    var tokens = new Tokens(text, piece.tokens());
+    if (!tokens.isSymbol(1, '(')) {
       return null;
     }
-    int close = closing(tokens, 1);
-    if (!word(tokens, close + 1).equals("to") || close + 2 >= tokens.size()) {
+    int close = tokens.closing(1);
+    if (!tokens.word(close + 1).equals("to") || close + 2 >= tokens.size()) {
       return null;
     }
     End to = end(tokens, close + 2);
-    Token inner = tokens.get(2);
+    Token inner = tokens.at(2);
     if (inner.sort() != Sort.STRING && inner.sort() != Sort.BODY) {
       return moved(piece, end(tokens, 1), to, work);
     }
@@ -291,14 +269,14 @@ final class FileMoves {
   }
 
   private @Nullable List<SqlStatement> load(Script.Piece piece) {
-    List<Token> tokens = piece.tokens();
+    var tokens = new Tokens(text, piece.tokens());
     String file = null;
     for (int i = 1; i + 1 < tokens.size(); i++) {
-      if (LOADING.contains(word(tokens, i)) && tokens.get(i + 1).sort() == Sort.STRING) {
-        Token name = tokens.get(i + 1);
+      if (LOADING.contains(tokens.word(i)) && tokens.at(i + 1).sort() == Sort.STRING) {
+        Token name = tokens.at(i + 1);
         file = text.substring(name.start() + 1, name.end() - 1);
       }
-      if (word(tokens, i).equals("table") && file != null) {
+      if (tokens.word(i).equals("table") && file != null) {
         return List.of(fromFile(piece, file, end(tokens, i + 1)));
       }
     }
@@ -306,15 +284,16 @@ final class FileMoves {
   }
 
   private @Nullable List<SqlStatement> directory(Script.Piece piece, ParseTask work) {
-    List<Token> tokens = piece.tokens();
+    var tokens = new Tokens(text, piece.tokens());
     for (int i = 1; i + 1 < Math.min(tokens.size(), 6); i++) {
-      if (word(tokens, i).equals("directory") && tokens.get(i + 1).sort() == Sort.STRING) {
+      if (tokens.word(i).equals("directory") && tokens.at(i + 1).sort() == Sort.STRING) {
         int query = i + 2;
-        while (query < tokens.size() && !Set.of("select", "with").contains(word(tokens, query))) {
+        while (query < tokens.size() && !Set.of("select", "with").contains(tokens.word(query))) {
           query++;
         }
         var part =
-            new Script.Piece(piece.span(), tokens.subList(query, tokens.size()), piece.routine());
+            new Script.Piece(
+                piece.span(), tokens.list().subList(query, tokens.size()), piece.routine());
         return part.tokens().isEmpty()
             ? null
             : renamed(reader.parsed(text, number, part, dialect, tables, work), end(tokens, i + 1));

@@ -14,21 +14,16 @@ final class FromFirst {
 
   /** The statements that a piece amounts to; the piece itself if it is a plain one. */
   static List<Script.Piece> parts(String text, Script.Piece piece) {
-    List<Token> tokens = piece.tokens();
-    if (!tokens.get(0).word().equals("from")) {
+    var tokens = new Tokens(text, piece.tokens());
+    if (!tokens.word(0).equals("from")) {
       return List.of(piece);
     }
     var heads = new ArrayList<Integer>();
     int depth = 0;
     for (int i = 1; i < tokens.size(); i++) {
-      Token token = tokens.get(i);
-      if (token.sort() == Lexer.Sort.SYMBOL) {
-        char c = text.charAt(token.start());
-        depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-      }
-      String word = token.word();
-      boolean select =
-          word.equals("select") && (heads.isEmpty() || !startsInsert(text, tokens, heads));
+      depth += tokens.nesting(i);
+      String word = tokens.word(i);
+      boolean select = word.equals("select") && (heads.isEmpty() || !startsInsert(tokens, heads));
       if (depth == 0 && (word.equals("insert") || select)) {
         heads.add(i);
       }
@@ -36,12 +31,12 @@ final class FromFirst {
     if (heads.isEmpty()) {
       return List.of(piece);
     }
-    List<Token> source = tokens.subList(0, heads.get(0));
+    List<Token> source = tokens.list().subList(0, heads.get(0));
     var parts = new ArrayList<Script.Piece>();
     for (int h = 0; h < heads.size(); h++) {
       int end = h + 1 < heads.size() ? heads.get(h + 1) : tokens.size();
-      List<Token> own = tokens.subList(heads.get(h), end);
-      int clause = clauseAfterList(text, own);
+      List<Token> own = tokens.list().subList(heads.get(h), end);
+      int clause = clauseAfterList(new Tokens(text, own));
       var ordered = new ArrayList<Token>(own.subList(0, clause));
       ordered.addAll(source);
       ordered.addAll(own.subList(clause, own.size()));
@@ -50,21 +45,17 @@ final class FromFirst {
     return parts;
   }
 
-  private static boolean startsInsert(String text, List<Token> tokens, List<Integer> heads) {
-    return tokens.get(heads.get(heads.size() - 1)).word().equals("insert");
+  private static boolean startsInsert(Tokens tokens, List<Integer> heads) {
+    return tokens.word(heads.get(heads.size() - 1)).equals("insert");
   }
 
   /** Where the select list ends and FROM belongs. */
-  private static int clauseAfterList(String text, List<Token> own) {
+  private static int clauseAfterList(Tokens own) {
     int depth = 0;
     boolean selected = false;
     for (int i = 0; i < own.size(); i++) {
-      Token token = own.get(i);
-      if (token.sort() == Lexer.Sort.SYMBOL) {
-        char c = text.charAt(token.start());
-        depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-      }
-      String word = token.word();
+      depth += own.nesting(i);
+      String word = own.word(i);
       selected |= word.equals("select");
       boolean clause =
           switch (word) {

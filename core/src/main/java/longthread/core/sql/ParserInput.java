@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Set;
 import java.util.regex.Pattern;
-import longthread.core.sql.Lexer.Sort;
 import longthread.core.sql.Lexer.Token;
 import org.jspecify.annotations.Nullable;
 
@@ -24,7 +23,7 @@ final class ParserInput {
   private static final Pattern QUOTED = Pattern.compile("['\"]([\\w.$-]+)['\"]");
 
   private final String source;
-  private final List<Token> tokens;
+  private final Tokens tokens;
   private final @Nullable String[] instead; // by token; null where it stays as it is
   private final Set<Integer> renames = new HashSet<>();
   private final Set<Integer> semiJoins = new HashSet<>();
@@ -33,11 +32,11 @@ final class ParserInput {
   private boolean byName;
   private String text = "";
 
-  // Where a stretch of the repaired text starts, and where it stands in the source.
+  // Where a stretch of the rewritten text starts, and where it stands in the source.
   private int[] starts = {0};
   private int[] origins = {0};
 
-  private ParserInput(String source, List<Token> tokens) {
+  private ParserInput(String source, Tokens tokens) {
     this.source = source;
     this.tokens = tokens;
     this.instead = new String[tokens.size()];
@@ -49,13 +48,13 @@ final class ParserInput {
    * @param tokens of the statement, without comments
    * @param lossy whether to try rewritings that lose detail, after plain ones failed
    */
-  static ParserInput of(String source, Span span, List<Token> tokens, boolean lossy) {
-    var repaired = new ParserInput(source, tokens);
+  static ParserInput of(String source, List<Token> tokens, boolean lossy) {
+    var input = new ParserInput(source, new Tokens(source, tokens));
     for (int i = 0; i < tokens.size(); i++) {
-      repaired.token(i, lossy);
+      input.token(i, lossy);
     }
-    repaired.build();
-    return repaired;
+    input.build();
+    return input;
   }
 
   String text() {
@@ -76,7 +75,7 @@ final class ParserInput {
     return byName;
   }
 
-  /** Where a position of the repaired text stands in the source. */
+  /** Where a position of the rewritten text stands in the source. */
   int toSource(int position) {
     int low = 0;
     int high = starts.length - 1;
@@ -103,20 +102,9 @@ final class ParserInput {
     return join != null && semiJoins.stream().anyMatch(at -> at >= join.start() && at < join.end());
   }
 
-  private String word(int i) {
-    return i >= 0 && i < tokens.size() ? tokens.get(i).word() : "";
-  }
-
-  private boolean symbol(int i, char symbol) {
-    return i >= 0
-        && i < tokens.size()
-        && tokens.get(i).sort() == Sort.SYMBOL
-        && source.charAt(tokens.get(i).start()) == symbol;
-  }
-
   private void blank(int from, int to) {
     for (int i = from; i <= Math.min(to, tokens.size() - 1); i++) {
-      instead[i] = " ".repeat(tokens.get(i).end() - tokens.get(i).start());
+      instead[i] = " ".repeat(tokens.at(i).end() - tokens.at(i).start());
     }
   }
 
@@ -124,30 +112,24 @@ final class ParserInput {
     instead[i] = by;
   }
 
-  private int closing(int open) {
-    int depth = 0;
-    for (int i = open; i < tokens.size(); i++) {
-      depth += symbol(i, '(') || symbol(i, '[') ? 1 : symbol(i, ')') || symbol(i, ']') ? -1 : 0;
-      if (depth == 0) {
-        return i;
-      }
-    }
-    return tokens.size() - 1;
-  }
-
   private void token(int i, boolean lossy) {
-    Token token = tokens.get(i);
+    Token token = tokens.at(i);
     switch (token.sort()) {
       case TEMPLATE -> template(i);
       case STRING -> string(i);
       case BODY -> replace(i, "'" + ".".repeat(token.end() - token.start() - 2) + "'");
-      case WORD -> word(i, lossy);
+      case WORD -> rewrite(i, lossy);
       case SYMBOL -> {
-        boolean trailing = symbol(i, ',') && (word(i + 1).equals("from") || symbol(i + 1, ')'));
+        boolean trailing =
+            tokens.isSymbol(i, ',')
+                && (tokens.word(i + 1).equals("from") || tokens.isSymbol(i + 1, ')'));
         if (trailing) {
           blank(i, i);
         }
-        if (lossy && symbol(i, '(') && symbol(i + 1, ')') && word(i - 1).isEmpty()) {
+        if (lossy
+            && tokens.isSymbol(i, '(')
+            && tokens.isSymbol(i + 1, ')')
+            && tokens.word(i - 1).isEmpty()) {
           replace(i, "(1");
         }
       }
@@ -155,86 +137,86 @@ final class ParserInput {
     }
   }
 
-  private void word(int i, boolean lossy) {
-    switch (word(i)) {
+  private void rewrite(int i, boolean lossy) {
+    switch (tokens.word(i)) {
       case "with" -> {
-        boolean no = word(i + 1).equals("no");
-        if (word(i + (no ? 2 : 1)).equals("data")) {
+        boolean no = tokens.word(i + 1).equals("no");
+        if (tokens.word(i + (no ? 2 : 1)).equals("data")) {
           blank(i, i + (no ? 2 : 1));
-        } else if (word(i + 1).equals("offset")) {
-          int last = word(i + 2).equals("as") ? i + 3 : i + 1;
+        } else if (tokens.word(i + 1).equals("offset")) {
+          int last = tokens.word(i + 2).equals("as") ? i + 3 : i + 1;
           blank(i, Math.min(last, tokens.size() - 1));
         }
       }
       case "tablesample" -> {
         int open = i;
-        while (open < tokens.size() - 1 && !symbol(open, '(')) {
+        while (open < tokens.size() - 1 && !tokens.isSymbol(open, '(')) {
           open++;
         }
-        int close = closing(open);
-        if (word(close + 1).equals("repeatable")) {
-          close = closing(close + 2);
+        int close = tokens.closing(open);
+        if (tokens.word(close + 1).equals("repeatable")) {
+          close = tokens.closing(close + 2);
         }
         blank(i, close);
       }
       case "anti", "semi" -> {
-        if (word(i + 1).equals("join")) {
+        if (tokens.word(i + 1).equals("join")) {
           // Left out, so that the join is a plain one; it is distinguished by where it stands.
-          boolean side = word(i - 1).equals("left") || word(i - 1).equals("right");
+          boolean side = tokens.word(i - 1).equals("left") || tokens.word(i - 1).equals("right");
           blank(side ? i - 1 : i, i);
-          semiJoins.add(tokens.get(i + 1).start());
+          semiJoins.add(tokens.at(i + 1).start());
         }
       }
       case "rename" -> {
-        boolean afterStar = symbol(i - 1, '*') || symbol(i - 1, ')');
-        if (afterStar && symbol(i + 1, '(')) {
+        boolean afterStar = tokens.isSymbol(i - 1, '*') || tokens.isSymbol(i - 1, ')');
+        if (afterStar && tokens.isSymbol(i + 1, '(')) {
           replace(i, "replace");
-          renames.add(tokens.get(i).start());
+          renames.add(tokens.at(i).start());
         }
       }
       case "by" -> {
-        boolean insert = word(0).equals("insert") || word(0).equals("with");
-        if (insert && word(i + 1).equals("name") && !word(i - 1).equals("all")) {
+        boolean insert = tokens.word(0).equals("insert") || tokens.word(0).equals("with");
+        if (insert && tokens.word(i + 1).equals("name") && !tokens.word(i - 1).equals("all")) {
           byName = true;
           blank(i, i + 1);
         }
       }
       case "into" -> into(i);
       case "map" -> {
-        if (symbol(i + 1, '[')) {
-          int close = closing(i + 1);
+        if (tokens.isSymbol(i + 1, '[')) {
+          int close = tokens.closing(i + 1);
           replace(i + 1, "(");
           replace(close, ")");
         }
       }
       case "when" -> mergeDoesNothing(i);
       case "set" -> {
-        if (symbol(i + 1, '*') && word(i - 1).equals("update")) {
+        if (tokens.isSymbol(i + 1, '*') && tokens.word(i - 1).equals("update")) {
           replace(i + 1, ALL + " = 1");
         }
       }
       case "insert" -> {
-        if (symbol(i + 1, '*')) {
+        if (tokens.isSymbol(i + 1, '*')) {
           replace(i + 1, "(" + ALL + ") values (1)");
         }
       }
       case "table" -> {
-        boolean ctas = word(i - 1).equals("as") && word(0).equals("create");
+        boolean ctas = tokens.word(i - 1).equals("as") && tokens.word(0).equals("create");
         if (ctas && i > 2) {
           replace(i, "select * from");
         }
       }
       case "grouping" -> {
-        if (lossy && word(i + 1).equals("sets")) {
+        if (lossy && tokens.word(i + 1).equals("sets")) {
           blank(i, i + 1);
         }
       }
       default -> {
-        String word = source.substring(tokens.get(i).start(), tokens.get(i).end());
+        String word = tokens.textOf(i);
         boolean variable = word.startsWith("@") && !word.startsWith("@@") && word.length() > 1;
         boolean table =
-            Set.of("from", "join", "into", "update", "table", "using").contains(word(i - 1));
-        boolean call = word(0).startsWith("exec") || word(0).equals("declare");
+            Set.of("from", "join", "into", "update", "table", "using").contains(tokens.word(i - 1));
+        boolean call = tokens.word(0).startsWith("exec") || tokens.word(0).equals("declare");
         if (variable && !table && !call) {
           replace(i, ":" + word.substring(1));
         }
@@ -244,12 +226,12 @@ final class ParserInput {
 
   private void into(int i) {
     int last = i;
-    while (Set.of("temp", "temporary", "unlogged", "table").contains(word(last + 1))
-        && !word(0).equals("insert")) {
-      temporary |= word(last + 1).startsWith("temp");
+    while (Set.of("temp", "temporary", "unlogged", "table").contains(tokens.word(last + 1))
+        && !tokens.word(0).equals("insert")) {
+      temporary |= tokens.word(last + 1).startsWith("temp");
       last++;
     }
-    boolean select = word(0).equals("select") || word(0).equals("with");
+    boolean select = tokens.word(0).equals("select") || tokens.word(0).equals("with");
     if (last > i && select) {
       blank(i + 1, last);
     } else {
@@ -258,8 +240,10 @@ final class ParserInput {
   }
 
   private void mergeDoesNothing(int i) {
-    for (int j = i + 1; j < tokens.size() && !word(j).equals("when"); j++) {
-      if (word(j).equals("then") && word(j + 1).equals("do") && word(j + 2).equals("nothing")) {
+    for (int j = i + 1; j < tokens.size() && !tokens.word(j).equals("when"); j++) {
+      if (tokens.word(j).equals("then")
+          && tokens.word(j + 1).equals("do")
+          && tokens.word(j + 2).equals("nothing")) {
         blank(i, j + 2);
         return;
       }
@@ -267,8 +251,7 @@ final class ParserInput {
   }
 
   private void string(int at) {
-    Token token = tokens.get(at);
-    String text = source.substring(token.start(), token.end());
+    String text = tokens.textOf(at);
     if (text.indexOf('\\') >= 0) {
       var plain = new StringBuilder(text);
       for (int i = 1; i < plain.length() - 1; i++) {
@@ -284,8 +267,7 @@ final class ParserInput {
 
   /** A reference to another model stands for its table; any other residue for some name. */
   private void template(int at) {
-    Token token = tokens.get(at);
-    String inside = source.substring(token.start(), token.end());
+    String inside = tokens.textOf(at);
     boolean block = inside.startsWith("{%") || inside.startsWith("{#");
     templated |= !inside.startsWith("{#");
     if (block) {
@@ -311,7 +293,7 @@ final class ParserInput {
     var begins = new ArrayList<int[]>();
     int expected = -1;
     for (int i = 0; i < tokens.size(); i++) {
-      Token token = tokens.get(i);
+      Token token = tokens.at(i);
       if (expected >= 0 && token.start() >= expected) {
         out.append(" ".repeat(token.start() - expected));
       } else {

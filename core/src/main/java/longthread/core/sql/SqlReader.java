@@ -180,7 +180,7 @@ public final class SqlReader implements AutoCloseable {
                   + " characters, so only its"
                   + " tables were looked for."));
     }
-    if (depth(text, piece.tokens()) > limits.nesting()) {
+    if (depth(new Tokens(text, piece.tokens())) > limits.nesting()) {
       return List.of(
           scan.read(
               number,
@@ -268,15 +268,12 @@ public final class SqlReader implements AutoCloseable {
     tables.searchPath(schemas);
   }
 
-  private static int depth(String text, List<Token> tokens) {
+  private static int depth(Tokens tokens) {
     int depth = 0;
     int deepest = 0;
-    for (Token token : tokens) {
-      if (token.sort() == Sort.SYMBOL) {
-        char c = text.charAt(token.start());
-        depth += c == '(' ? 1 : c == ')' ? -1 : 0;
-        deepest = Math.max(deepest, depth);
-      }
+    for (int i = 0; i < tokens.size(); i++) {
+      depth += tokens.nesting(i);
+      deepest = Math.max(deepest, depth);
     }
     return deepest;
   }
@@ -308,14 +305,14 @@ public final class SqlReader implements AutoCloseable {
       ParseTask work) {
     String problem = "";
     for (boolean lossy : new boolean[] {false, true}) {
-      ParserInput repaired = ParserInput.of(text, piece.span(), piece.tokens(), lossy);
+      ParserInput input = ParserInput.of(text, piece.tokens(), lossy);
       for (boolean brackets :
           dialect == Dialect.BRACKET ? new boolean[] {true} : new boolean[] {false, true}) {
         try {
-          Statement statement = parse(repaired.text(), dialect, brackets, work);
-          return resolved(text, number, piece, dialect, tables, repaired, statement);
+          Statement statement = parse(input.text(), dialect, brackets, work);
+          return resolved(text, number, piece, dialect, tables, input, statement);
         } catch (ParseException | TokenMgrException | JSQLParserException e) {
-          problem = problem.isEmpty() ? brief(e, piece.span(), repaired, text) : problem;
+          problem = problem.isEmpty() ? brief(e, piece.span(), input, text) : problem;
         }
         if (work.stopped()) {
           break;
@@ -337,13 +334,13 @@ public final class SqlReader implements AutoCloseable {
     return parser.Statement();
   }
 
-  private static String brief(Exception e, Span span, ParserInput repaired, String text) {
+  private static String brief(Exception e, Span span, ParserInput input, String text) {
     String where = "";
     if (e instanceof ParseException parse
         && parse.currentToken != null
         && parse.currentToken.next != null
         && parse.currentToken.next.absoluteBegin > 0) {
-      int at = repaired.toSource(parse.currentToken.next.absoluteBegin - 1);
+      int at = input.toSource(parse.currentToken.next.absoluteBegin - 1);
       int line =
           1
               + (int)
@@ -362,10 +359,10 @@ public final class SqlReader implements AutoCloseable {
       Script.Piece piece,
       Dialect dialect,
       ScriptTables tables,
-      ParserInput repaired,
+      ParserInput input,
       Statement statement) {
-    var context = new Context(text, piece.span(), dialect, functions, tables, repaired);
-    if (repaired.templated()) {
+    var context = new Context(text, piece.span(), dialect, functions, tables, input);
+    if (input.templated()) {
       context.problem(
           "The text holds residue of a template, which stands for something not seen here.",
           piece.span());

@@ -8,7 +8,6 @@ import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.sql.Lexer.Sort;
 import longthread.core.sql.Lexer.Token;
-import org.jspecify.annotations.Nullable;
 
 /**
  * Finds the tables of a statement that could not be parsed, by the words before their names. It
@@ -22,14 +21,12 @@ final class TokenScan {
           "select", "values", "set", "where", "if", "not", "exists", "only", "lateral", "unnest",
           "table", "into", "as", "on", "with");
 
-  private final String text;
-  private final List<Token> tokens;
+  private final Tokens tokens;
   private final ScriptTables tables;
   private final Dialect dialect;
 
   TokenScan(String text, List<Token> tokens, ScriptTables tables, Dialect dialect) {
-    this.text = text;
-    this.tokens = tokens;
+    this.tokens = new Tokens(text, tokens);
     this.tables = tables;
     this.dialect = dialect;
   }
@@ -42,21 +39,21 @@ final class TokenScan {
     Set<String> own = withNames();
     var reads = new TreeSet<String>();
     String target = null;
-    String first = tokens.get(0).word();
+    String first = tokens.word(0);
     var queries = new ArrayDeque<Boolean>(); // of each open parenthesis: whether it holds a query
     for (int i = 0; i + 1 < tokens.size(); i++) {
-      String word = tokens.get(i).word();
-      if (symbol(i, '(')) {
-        queries.push(!isCall(i) || Set.of("select", "with").contains(word(i + 1)));
-      } else if (symbol(i, ')') && !queries.isEmpty()) {
+      String word = tokens.word(i);
+      if (tokens.isSymbol(i, '(')) {
+        queries.push(!isCall(i) || Set.of("select", "with").contains(tokens.word(i + 1)));
+      } else if (tokens.isSymbol(i, ')') && !queries.isEmpty()) {
         queries.pop();
       }
       if (!queries.isEmpty() && !queries.peek()) {
         continue; // as in substring(a from 2)
       }
       int at = i + 1;
-      while (at < tokens.size() && NOT_NAMES.contains(tokens.get(at).word())) {
-        String next = tokens.get(at).word();
+      while (at < tokens.size() && NOT_NAMES.contains(tokens.word(at))) {
+        String next = tokens.word(at);
         if (next.equals("select") || next.equals("values") || next.equals("where")) {
           break;
         }
@@ -66,7 +63,7 @@ final class TokenScan {
       if (name.isEmpty() || (name.size() == 1 && own.contains(name.get(0).name()))) {
         continue;
       }
-      boolean function = at + width(at) < tokens.size() && symbol(at + width(at), '(');
+      boolean function = at + width(at) < tokens.size() && tokens.isSymbol(at + width(at), '(');
       if (BEFORE_READ.contains(word) && !function) {
         boolean deleted = word.equals("from") && first.equals("delete") && target == null;
         if (deleted) {
@@ -95,15 +92,11 @@ final class TokenScan {
         List.of(problem));
   }
 
-  private String word(int i) {
-    return tokens.get(i).word();
-  }
-
   private boolean isCall(int open) {
     return open > 0
-        && !word(open - 1).isEmpty()
-        && !BEFORE_READ.contains(word(open - 1))
-        && !NOT_NAMES.contains(word(open - 1));
+        && !tokens.word(open - 1).isEmpty()
+        && !BEFORE_READ.contains(tokens.word(open - 1))
+        && !NOT_NAMES.contains(tokens.word(open - 1));
   }
 
   private String fullName(List<Ident> name) {
@@ -114,8 +107,8 @@ final class TokenScan {
   private Set<String> withNames() {
     var names = new HashSet<String>();
     for (int i = 0; i + 2 < tokens.size(); i++) {
-      if (tokens.get(i + 1).word().equals("as") && symbol(i + 2, '(')) {
-        Ident name = part(i);
+      if (tokens.word(i + 1).equals("as") && tokens.isSymbol(i + 2, '(')) {
+        Ident name = tokens.identifier(i, dialect);
         if (name != null) {
           names.add(name.name());
         }
@@ -124,30 +117,17 @@ final class TokenScan {
     return names;
   }
 
-  private boolean symbol(int i, char symbol) {
-    return tokens.get(i).sort() == Sort.SYMBOL && text.charAt(tokens.get(i).start()) == symbol;
-  }
-
-  private @Nullable Ident part(int i) {
-    if (i >= tokens.size()) {
-      return null;
-    }
-    Token token = tokens.get(i);
-    boolean name = token.sort() == Sort.NAME || token.sort() == Sort.WORD;
-    return name ? Ident.of(text.substring(token.start(), token.end()), dialect) : null;
-  }
-
   private List<Ident> name(int from) {
     var parts = new ArrayList<Ident>();
     int at = from;
     while (at < tokens.size()) {
-      Ident part = part(at);
-      boolean word = part != null && tokens.get(at).sort() == Sort.WORD;
+      Ident part = tokens.identifier(at, dialect);
+      boolean word = part != null && tokens.at(at).sort() == Sort.WORD;
       if (part == null || (word && parts.isEmpty() && NOT_NAMES.contains(part.name()))) {
         break;
       }
       parts.add(part);
-      if (at + 1 >= tokens.size() || !symbol(at + 1, '.')) {
+      if (at + 1 >= tokens.size() || !tokens.isSymbol(at + 1, '.')) {
         break;
       }
       at += 2;

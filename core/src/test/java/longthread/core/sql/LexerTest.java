@@ -69,8 +69,7 @@ class LexerTest {
     if (tokens.isEmpty()) {
       return;
     }
-    var span = new Span(0, text.length());
-    ParserInput input = ParserInput.of(text, span, tokens, lossy);
+    ParserInput input = ParserInput.of(text, tokens, lossy);
     int before = 0;
     for (int at = 0; at <= input.text().length(); at++) {
       int source = input.toSource(at);
