@@ -1,5 +1,5 @@
 /**
- * What things are called, what they are, and which names mean one thing.
+ * What are things called, what are they, and which names mean one thing?
  *
  * <p>Start with {@link longthread.core.asset.Reference}, the text form of every name; then {@link
  * longthread.core.asset.AssetGrouping}, which joins several dataset names into one asset.

@@ -1,5 +1,5 @@
 /**
- * Why an asset is wrong or late: what went wrong upstream of it, and what of that is only an
+ * Why is an asset wrong or late? What went wrong upstream of it, and what of that is only an
  * effect.
  *
  * <p>Start with {@link longthread.core.cause.CauseSearch}.

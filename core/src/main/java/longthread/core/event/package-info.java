@@ -1,5 +1,5 @@
 /**
- * What one lineage event says, taken apart into facts that merge in any order.
+ * What does one lineage event say? It is taken apart into facts that merge in any order.
  *
  * <p>Start with {@link longthread.core.event.EventReader}: bytes in, {@link
  * longthread.core.event.EventFacts} out. Every fact is a member of a grow-only set, a value whose

@@ -1,5 +1,5 @@
 /**
- * The lineage graph in memory: what feeds what, near or far, and by which thread.
+ * What feeds what, near or far, and by which thread? The lineage graph in memory.
  *
  * <p>Start with {@link longthread.core.graph.GraphStore}, which takes changes and hands out
  * immutable {@link longthread.core.graph.LineageGraph} snapshots; {@link

@@ -1,5 +1,5 @@
 /**
- * Which versions a job had, and from when to when each of its links held.
+ * Which versions did a job have, and from when to when did each of its links hold?
  *
  * <p>Start with {@link longthread.core.history.JobHistory}: the runs of one job in, its versions
  * and its links with their validity out. Everything is in event time; the order in which runs

@@ -293,7 +293,7 @@ public final class ImpactAnalysis {
             items.add(
                 new Impact.Item(
                     graph.owner(owner),
-                    Map.of(Verdict.BREAKS, broken.certain()),
+                    Map.of(Verdict.BREAKS, Certainty.of(broken.certain())),
                     broken.hops(),
                     threadTo(broken),
                     Map.of())));
@@ -306,7 +306,7 @@ public final class ImpactAnalysis {
 
   /** What was found at one asset. */
   private final class Gathered {
-    private final Map<Verdict, Boolean> verdicts = new EnumMap<>(Verdict.class);
+    private final Map<Verdict, Certainty> verdicts = new EnumMap<>(Verdict.class);
     private final Map<Verdict, Integer> proofs = new EnumMap<>(Verdict.class);
     private final Map<String, Verdict> columns = new TreeMap<>();
     private int hops = Integer.MAX_VALUE;
@@ -319,11 +319,11 @@ public final class ImpactAnalysis {
             case VALUES -> Verdict.VALUES_SHIFT;
             case ROWS -> Verdict.ROWS_SHIFT;
           };
-      boolean certain = marks.certain(mark);
+      Certainty certainty = Certainty.of(marks.certain(mark));
       hops = Math.min(hops, marks.hops(mark));
-      Boolean before = verdicts.get(verdict);
-      if (before == null || (certain && !before)) {
-        verdicts.put(verdict, certain);
+      Certainty before = verdicts.get(verdict);
+      if (before == null || certainty.compareTo(before) < 0) {
+        verdicts.put(verdict, certainty);
         proofs.put(verdict, mark);
       }
       int node = marks.node(mark);
@@ -369,10 +369,10 @@ public final class ImpactAnalysis {
       int asset = graph.assetOf(below.nodes()[i]);
       String ref = graph.assetReference(asset);
       if (!origins.contains(asset) && !touched.contains(ref)) {
-        untouched.add(new Impact.Untouched(ref, below.hops()[i], doubts.get(asset)));
+        untouched.add(untouched(ref, below.hops()[i], doubts.getOrDefault(asset, "")));
       }
     }
-    var readers = new LinkedHashMap<String, @Nullable String>();
+    var readers = new LinkedHashMap<String, String>();
     for (int start : starts) {
       for (GraphLink link : graph.links(start, Direction.DOWNSTREAM)) {
         String job = graph.owner(link.owner());
@@ -382,9 +382,7 @@ public final class ImpactAnalysis {
         }
       }
     }
-    readers.forEach(
-        (job, missing) ->
-            untouched.add(new Impact.Untouched(job, 1, missing.isEmpty() ? null : missing)));
+    readers.forEach((job, missing) -> untouched.add(untouched(job, 1, missing)));
     untouched.sort(
         Comparator.comparing(Impact.Untouched::hops).thenComparing(Impact.Untouched::ref));
     return untouched;
@@ -394,6 +392,12 @@ public final class ImpactAnalysis {
    * The assets that an incomplete column map may hide the change from: every one below a link out
    * of a touched asset whose map is not known in full.
    */
+  private static Impact.Untouched untouched(String ref, int hops, String missing) {
+    return missing.isEmpty()
+        ? Impact.Untouched.certain(ref, hops)
+        : Impact.Untouched.possible(ref, hops, missing);
+  }
+
   private Map<Integer, String> doubts(
       Reach below, Set<Integer> origins, Set<String> touched, Knowledge knowledge) {
     var doubts = new HashMap<Integer, String>();

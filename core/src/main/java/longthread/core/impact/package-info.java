@@ -1,5 +1,5 @@
 /**
- * What a change does to everything downstream of it.
+ * What does a change do to everything downstream of it?
  *
  * <p>Start with {@link longthread.core.impact.ImpactAnalysis}: changes in, a verdict for each
  * touched asset out, and for the untouched whether that is certain. The table of how each change

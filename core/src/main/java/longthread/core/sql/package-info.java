@@ -1,6 +1,6 @@
 /**
- * What SQL text says of lineage: for each statement, where every output column comes from, which
- * columns decide the rows, and the characters that compute it.
+ * What does SQL text say of lineage? For each statement, where every output column comes from,
+ * which columns decide the rows, and the characters that compute it.
  *
  * <p>Start with {@link SqlReader}: it takes a script and answers with one {@link SqlStatement} for
  * each thing the script writes or shows. The syntax tree is a general parser's; all that follows

@@ -1,5 +1,5 @@
 /**
- * How far what the catalog says can be relied on: whether those who report still do.
+ * How far can the catalog be relied on: do those who report still do so?
  *
  * <p>Start with {@link longthread.core.trust.Cadence}: the times at which something reported in,
  * how long it usually rests out.

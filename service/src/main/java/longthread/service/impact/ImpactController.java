@@ -10,6 +10,7 @@ import java.io.IOException;
 import java.io.OutputStreamWriter;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
+import longthread.core.impact.Certainty;
 import longthread.service.impact.ImpactFinder.Found;
 import longthread.service.impact.ImpactFinder.Item;
 import longthread.service.live.Receipts;
@@ -121,7 +122,9 @@ class ImpactController {
     }
     Pages.Page<Item> page = pages.page(limit, cursor, found::items);
     List<ImpactFinder.Untouched> untouched = found.untouched();
-    int certain = (int) untouched.stream().filter(u -> u.certainty().equals("certain")).count();
+    int certain =
+        (int)
+            untouched.stream().filter(u -> u.certainty().equals(Certainty.CERTAIN.word())).count();
     return new ImpactAnswer(
         found.changes().get(0).ref(),
         found.changes().get(0).change(),

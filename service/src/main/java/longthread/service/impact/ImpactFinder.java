@@ -174,7 +174,7 @@ class ImpactFinder {
     var verdicts = new ArrayList<Judged>();
     item.verdicts()
         .forEach(
-            (verdict, certain) -> verdicts.add(new Judged(verdict.word(), certainty(certain))));
+            (verdict, certainty) -> verdicts.add(new Judged(verdict.word(), certainty.word())));
     var columns = new ArrayList<TouchedColumn>();
     item.columns().forEach((name, verdict) -> columns.add(new TouchedColumn(name, verdict.word())));
     return new Item(
@@ -184,7 +184,7 @@ class ImpactFinder {
         catalog.systemOf(item.ref()),
         item.headline().word(),
         verdicts,
-        certainty(item.certain()),
+        item.certainty().word(),
         item.hops(),
         Hops.of(graph, item.thread(), catalog),
         columns,
@@ -204,12 +204,8 @@ class ImpactFinder {
         asset == null ? "dataset" : asset.kind().word(),
         asset == null ? untouched.ref() : asset.shown(),
         untouched.hops(),
-        certainty(untouched.certain()),
-        untouched.missing());
-  }
-
-  private static String certainty(boolean certain) {
-    return certain ? "certain" : "possible";
+        untouched.certainty().word(),
+        untouched.missing().isEmpty() ? null : untouched.missing());
   }
 
   /** Counts items by verdict, kind and owner. */
