@@ -78,13 +78,23 @@ class JobDetails {
   @Transactional(readOnly = true)
   public JobDetail of(Asset job) {
     JobParts.Parts now = parts.of(job.ref());
+    List<Asset> written =
+        now.outputs().stream().flatMap(ref -> catalog.asset(ref).stream()).toList();
+    Map<String, List<ConstantBranches.ConstantBranch>> constants =
+        constantBranches.setBy(job, written);
     return new JobDetail(
         job.ref(),
-        now.outputs().stream().map(target -> target(job.ref(), target, now.lineage())).toList(),
+        now.outputs().stream()
+            .map(target -> target(job.ref(), target, now.lineage(), constants))
+            .toList(),
         now.inputs().stream().map(input -> input(input, now.lineage())).toList());
   }
 
-  private Target target(String job, String ref, ReportedLineage lineage) {
+  private Target target(
+      String job,
+      String ref,
+      ReportedLineage lineage,
+      Map<String, List<ConstantBranches.ConstantBranch>> constants) {
     var from = new LinkedHashMap<String, Map<String, List<ColumnLink>>>();
     for (ColumnLink link : lineage.columns()) {
       if (lead(link.to()).equals(ref)) {
@@ -94,8 +104,6 @@ class JobDetails {
       }
     }
     Asset asset = catalog.asset(ref).orElse(null);
-    Map<String, List<ConstantBranches.ConstantBranch>> constants =
-        asset == null ? Map.of() : constantBranches.of(List.of(asset));
     Set<String> reported = new LinkedHashSet<>();
     lineage.described().stream()
         .filter(column -> lead(column).equals(ref))
@@ -113,7 +121,6 @@ class JobDetails {
                         reported.contains(name),
                         froms(from.getOrDefault(name, Map.of())),
                         constants.getOrDefault(ref + "#" + name, List.of()).stream()
-                            .filter(constant -> constant.by().equals(job))
                             .map(ConstantBranches.ConstantBranch::text)
                             .toList()))
             .toList();
