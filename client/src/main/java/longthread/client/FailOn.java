@@ -14,7 +14,7 @@ final class FailOn {
       description = "End with exit code 1 if the answer has this; several are given with commas.")
   private List<String> words = List.of();
 
-  /** Checks the words before anything is asked of the service. */
+  /** Checks the words before the service is called. */
   void check(CommandSpec spec, String... allowed) {
     words.forEach(word -> ClosedWords.check(spec, "--fail-on", word, List.of(allowed)));
   }

@@ -131,7 +131,7 @@ final class SqlCommand extends Output implements Callable<Integer> {
     }
   }
 
-  /** What is asked of the service. */
+  /** One call of the service. */
   private record Request(
       String sql,
       @Nullable String dialect,

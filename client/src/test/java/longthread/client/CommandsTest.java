@@ -223,7 +223,7 @@ class CommandsTest extends AgainstServer {
     Said said = run(line.split(" "));
     assertThat(said.code()).isEqualTo(2);
     assertThat(said.err()).contains("Unknown word").contains(near);
-    assertThat(asked).as("nothing is asked of the service").isEmpty();
+    assertThat(asked).as("the service is not called").isEmpty();
   }
 
   @Test
