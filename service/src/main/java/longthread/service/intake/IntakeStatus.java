@@ -7,7 +7,6 @@ import java.util.List;
 import longthread.service.apply.Applier;
 import longthread.service.live.GraphFollower;
 import longthread.service.log.EventLog;
-import longthread.service.storage.log.BlockQueries;
 import longthread.service.storage.log.RecentEventQueries;
 import longthread.service.storage.sources.EmitterQueries;
 import org.jspecify.annotations.Nullable;
@@ -61,7 +60,6 @@ class IntakeStatus {
   private final EventLog log;
   private final Applier applier;
   private final GraphFollower follower;
-  private final BlockQueries blocks;
   private final RecentEventQueries recent;
   private final EmitterQueries emitters;
   private final Refusals refusals;
@@ -71,7 +69,6 @@ class IntakeStatus {
       EventLog log,
       Applier applier,
       GraphFollower follower,
-      BlockQueries blocks,
       RecentEventQueries recent,
       EmitterQueries emitters,
       Refusals refusals,
@@ -79,7 +76,6 @@ class IntakeStatus {
     this.log = log;
     this.applier = applier;
     this.follower = follower;
-    this.blocks = blocks;
     this.recent = recent;
     this.emitters = emitters;
     this.refusals = refusals;
@@ -94,19 +90,18 @@ class IntakeStatus {
    */
   @Transactional(readOnly = true)
   Intake now(@Nullable String about, int most) {
-    BlockQueries.Backlog backlog = blocks.backlog();
-    RecentEventQueries.Counts counts = recent.counts();
+    RecentEventQueries.Totals totals = recent.totals();
     Instant now = clock.instant();
-    Instant oldest = backlog.oldest();
+    Instant oldest = totals.oldest();
     return new Intake(
-        counts.received() + backlog.events(),
-        counts.applied(),
-        counts.duplicates(),
-        refusals.openCount(),
-        backlog.events(),
+        totals.received() + totals.waiting(),
+        totals.applied(),
+        totals.duplicates(),
+        totals.refused(),
+        totals.waiting(),
         oldest == null ? 0 : Duration.between(oldest, now).toMillis() / MILLIS,
         follower.number(),
-        blocks.newestReceivedAt().orElse(null),
+        totals.newest(),
         applier.isApplying(),
         log.unreachableSince(),
         emitters.minutes(now.minus(Duration.ofHours(1))).stream()

@@ -55,11 +55,6 @@ class Refusals {
     this.clock = clock;
   }
 
-  /** How many refusals no retry has fixed. */
-  long openCount() {
-    return stored.openCount();
-  }
-
   /** The newest refusals that no retry has fixed. */
   List<Refused> newestOpen(int most) {
     return stored.newest(null, null, false, most).stream().map(Refusals::refused).toList();

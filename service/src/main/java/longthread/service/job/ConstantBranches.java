@@ -7,7 +7,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Predicate;
 import longthread.core.history.Fingerprint;
 import longthread.core.sql.Constant;
 import longthread.core.sql.Derivation.Derived;
@@ -45,26 +44,19 @@ public class ConstantBranches {
    * constant changes from run to run is the job's SQL read again.
    */
   public Map<String, List<ConstantBranch>> of(Collection<Asset> assets) {
-    return of(assets, owner -> true);
-  }
-
-  /** Those of them that one job sets. */
-  Map<String, List<ConstantBranch>> setBy(Asset job, Collection<Asset> assets) {
-    return of(assets, owner -> job.parts().contains(owner));
-  }
-
-  private Map<String, List<ConstantBranch>> of(
-      Collection<Asset> assets, Predicate<String> ownerWanted) {
-    var found = new LinkedHashMap<String, List<ConstantBranch>>();
     String[] parts = assets.stream().flatMap(a -> a.parts().stream()).toArray(String[]::new);
-    if (parts.length == 0) {
-      return found;
-    }
+    return parts.length == 0 ? Map.of() : byColumn(links.constants(parts));
+  }
+
+  /** The constants that a job sets, by the columns' references; in one query. */
+  Map<String, List<ConstantBranch>> setBy(Asset job) {
+    return byColumn(links.constantsSetBy(job.parts().toArray(String[]::new)));
+  }
+
+  private Map<String, List<ConstantBranch>> byColumn(List<AssetLinkQueries.Constant> rows) {
+    var found = new LinkedHashMap<String, List<ConstantBranch>>();
     var read = new HashMap<String, Optional<Derived>>();
-    for (AssetLinkQueries.Constant row : links.constants(parts)) {
-      if (!ownerWanted.test(row.owner())) {
-        continue;
-      }
+    for (AssetLinkQueries.Constant row : rows) {
       int hash = row.column().indexOf('#');
       String column =
           catalog.leadOf(row.column().substring(0, hash)) + row.column().substring(hash);

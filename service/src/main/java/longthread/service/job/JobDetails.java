@@ -78,10 +78,7 @@ class JobDetails {
   @Transactional(readOnly = true)
   public JobDetail of(Asset job) {
     JobParts.Parts now = parts.of(job.ref());
-    List<Asset> written =
-        now.outputs().stream().flatMap(ref -> catalog.asset(ref).stream()).toList();
-    Map<String, List<ConstantBranches.ConstantBranch>> constants =
-        constantBranches.setBy(job, written);
+    Map<String, List<ConstantBranches.ConstantBranch>> constants = constantBranches.setBy(job);
     return new JobDetail(
         job.ref(),
         now.outputs().stream()

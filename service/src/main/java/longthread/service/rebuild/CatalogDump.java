@@ -30,7 +30,7 @@ public class CatalogDump {
   }
 
   /** The dump; takes time and space linear in the catalog. */
-  @Transactional(readOnly = true)
+  @Transactional // cursors need a transaction
   public String text() {
     var lines = new ArrayList<String>();
     for (CatalogQuery query : CatalogQuery.values()) {

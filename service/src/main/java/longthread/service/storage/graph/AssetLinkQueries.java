@@ -59,6 +59,13 @@ public interface AssetLinkQueries {
           + " where split_part(c.col, '#', 1) = any(:datasets) order by 3, 1, 2")
   List<Constant> constants(String[] datasets);
 
+  /** The constants that jobs set columns to, whichever dataset these belong to. */
+  @SQL(
+      "select c.col, c.text, j.ref from job j join job_map m on m.owner_kind = 2"
+          + " and m.owner_id = j.id cross join lateral unnest(m.constant_columns, m.constant_texts)"
+          + " as c(col, text) where j.ref = any(:jobs) order by 3, 1, 2")
+  List<Constant> constantsSetBy(String[] jobs);
+
   /** The current links that were read out of a job's SQL. */
   @SQL(
       "select f.ref as source, l.from_column, t.ref as target, l.to_column, l.flow, l.masking"

@@ -27,9 +27,6 @@ public interface BlockQueries {
   /** Where an event was accepted first; the digest in hexadecimal. */
   record Seen(String digest, long block, int position) {}
 
-  /** What waits to be applied. */
-  record Backlog(long events, @Nullable Instant oldest) {}
-
   StatelessSession session();
 
   /** Appends a block; returns its id. */
@@ -72,15 +69,6 @@ public interface BlockQueries {
 
   @HQL("select count(b) from EventBlock b where b.appliedAt is not null")
   long appliedCount();
-
-  @SQL(
-      "select cast(coalesce(sum(events), 0) as bigint), min(received_at) from event_block"
-          + " where applied_at is null")
-  Backlog backlog();
-
-  /** When the newest block was received. */
-  @SQL("select received_at from event_block order by id desc limit 1")
-  Optional<Instant> newestReceivedAt();
 
   /** Those of these digests that were accepted before. */
   @SQL(

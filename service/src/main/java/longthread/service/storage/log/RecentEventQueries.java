@@ -37,8 +37,22 @@ public interface RecentEventQueries {
       String producer,
       String[] changed) {}
 
-  /** The counters of the whole intake. */
-  record Counts(long received, long applied, long duplicates) {}
+  /**
+   * The counters of the whole intake.
+   *
+   * @param received events of applied blocks; those that wait come on top
+   * @param refused how many refusals no retry has fixed
+   * @param oldest when the oldest event that waits was received
+   * @param newest when the newest block was received
+   */
+  record Totals(
+      long received,
+      long applied,
+      long duplicates,
+      long refused,
+      long waiting,
+      @Nullable Instant oldest,
+      @Nullable Instant newest) {}
 
   StatelessSession session();
 
@@ -87,8 +101,14 @@ public interface RecentEventQueries {
           + " from recent_event order by block_id desc, position desc offset :most)")
   int keepNewest(int most);
 
-  @HQL("select c.received, c.applied, c.duplicates from IntakeCount c")
-  Counts counts();
+  @SQL(
+      "select c.received, c.applied, c.duplicates, (select count(*) from refused_event"
+          + " where outcome is null or outcome <> 'accepted') as refused,"
+          + " cast(coalesce(w.events, 0) as bigint) as waiting, w.oldest,"
+          + " (select received_at from event_block order by id desc limit 1) as newest"
+          + " from intake_count c cross join (select sum(events) as events, min(received_at)"
+          + " as oldest from event_block where applied_at is null) w")
+  Totals totals();
 
   @HQL(
       "update IntakeCount c set c.received = c.received + :received, c.applied = c.applied +"

@@ -87,9 +87,6 @@ public interface RefusalQueries {
           + " or r.outcome <> 'accepted' group by r.problem order by r.problem")
   List<Count> openByProblem();
 
-  @HQL("select count(r) from RefusedEvent r where r.outcome is null or r.outcome <> 'accepted'")
-  long openCount();
-
   /** Where the bytes of refused events lie; aged ones are left out. */
   @SQL(
       "select r.id, r.position, b.id as block, b.body from refused_event r join event_block b"

@@ -16,7 +16,7 @@ import org.springframework.transaction.annotation.Transactional;
  * those again, so it takes the facts over. All are handed over a thousand at a time.
  */
 @Repository
-@Transactional(readOnly = true)
+@Transactional // cursors need a transaction
 public class AgedFacts {
   /** A facet of the dataset or job with a reference. */
   public record Facet(
