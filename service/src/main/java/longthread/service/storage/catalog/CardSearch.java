@@ -7,7 +7,7 @@ import org.springframework.transaction.annotation.Transactional;
 
 /** Finds cards by words; as many conditions as there are words, so put together at run time. */
 @Repository
-@Transactional(readOnly = true)
+@Transactional // the threshold is set for the transaction
 public class CardSearch {
   /** How alike a typed word and a stored one must be, from 0 to 1, to count as a typing slip. */
   private static final double SIMILARITY = 0.42;
