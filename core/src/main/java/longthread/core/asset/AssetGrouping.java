@@ -20,8 +20,15 @@ import java.util.TreeSet;
 public final class AssetGrouping {
   public static final int LARGEST = 50;
 
-  /** A symbolic link's target; {@code table} if it is a catalog's logical name. */
-  public record Symlink(DatasetName target, boolean table) {}
+  /**
+   * Another name of the same data; {@code table} if it is a catalog's logical name, {@code rename}
+   * if the data was renamed to it.
+   */
+  public record Symlink(DatasetName target, boolean table, boolean rename) {
+    public Symlink(DatasetName target, boolean table) {
+      this(target, table, false);
+    }
+  }
 
   private final FoldingRules folding;
   private final Map<DatasetName, DatasetName> wholes =
@@ -113,26 +120,55 @@ public final class AssetGrouping {
   public DatasetName leadOf(DatasetName name) {
     Set<DatasetName> whole = groupsOf(name);
     if (whole.size() > 1) {
-      var tables = new TreeSet<DatasetName>();
-      for (DatasetName group : whole) {
-        for (DatasetName part : groups.getOrDefault(group, new TreeSet<>())) {
-          for (Symlink link : links.getOrDefault(part, List.of())) {
-            if (link.table() && whole.contains(wholeOf(link.target()))) {
-              tables.add(leadOfGroup(wholeOf(link.target())));
-            }
-          }
-        }
+      Set<DatasetName> tables = tables(whole, former(whole));
+      if (tables.isEmpty()) {
+        tables = tables(whole, Set.of());
       }
       // A chain of renames and links ends at the target that leads on to no other.
       var ends = new TreeSet<>(tables);
-      ends.removeIf(target -> leadsOn(target, tables));
+      Set<DatasetName> all = tables;
+      ends.removeIf(target -> leadsOn(target, all));
       if (!tables.isEmpty()) {
-        return ends.isEmpty() ? tables.first() : ends.first();
+        return ends.isEmpty() ? Collections.min(tables) : ends.first();
       }
     }
     var leads = new ArrayList<DatasetName>();
     whole.forEach(group -> leads.add(leadOfGroup(group)));
     return Collections.min(leads);
+  }
+
+  /** The names that were given up for another one. */
+  private Set<DatasetName> former(Set<DatasetName> whole) {
+    var former = new TreeSet<DatasetName>();
+    for (DatasetName group : whole) {
+      for (DatasetName part : groups.getOrDefault(group, new TreeSet<>())) {
+        if (links.getOrDefault(part, List.of()).stream().anyMatch(Symlink::rename)) {
+          former.add(part);
+        }
+      }
+    }
+    return former;
+  }
+
+  /** The tables that names link to; of names that were given up only what they are called now. */
+  private Set<DatasetName> tables(Set<DatasetName> whole, Set<DatasetName> former) {
+    var renamed = new TreeSet<DatasetName>();
+    var tables = new TreeSet<DatasetName>();
+    for (DatasetName group : whole) {
+      for (DatasetName part : groups.getOrDefault(group, new TreeSet<>())) {
+        for (Symlink link : links.getOrDefault(part, List.of())) {
+          boolean counts = link.table() && whole.contains(wholeOf(link.target()));
+          if (counts && !former.contains(link.target())) {
+            if (!former.contains(part)) {
+              tables.add(leadOfGroup(wholeOf(link.target())));
+            } else if (link.rename()) {
+              renamed.add(leadOfGroup(wholeOf(link.target())));
+            }
+          }
+        }
+      }
+    }
+    return tables.isEmpty() ? renamed : tables;
   }
 
   private boolean leadsOn(DatasetName target, Set<DatasetName> tables) {

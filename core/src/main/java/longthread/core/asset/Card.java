@@ -11,6 +11,8 @@ import org.jspecify.annotations.Nullable;
  * @param name the last part of its name
  * @param system the name its data source gave itself; null if it gave none
  * @param container where it is browsed, outermost first: database and schema, workspace, pipeline
+ * @param schemaSince since when a writer, or the dataset itself, reports the columns as they are;
+ *     null where only readers do, or nobody
  * @param described whether any event said anything of it, or only mentioned it
  * @param retired whether it was dropped and not written since
  * @param code the program text of a job
@@ -31,6 +33,7 @@ public record Card(
     List<Owner> owners,
     List<Tag> tags,
     List<Column> columns,
+    @Nullable Instant schemaSince,
     List<Symlink> symlinks,
     boolean described,
     boolean retired,
@@ -122,6 +125,7 @@ public record Card(
         owners,
         tags,
         columns,
+        schemaSince,
         symlinks,
         described,
         nowRetired,

@@ -1,5 +1,6 @@
 package longthread.core.event;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -23,11 +24,16 @@ public final class CardReader {
    * Returns a dataset's card.
    *
    * @param facets the winning value of each facet key
+   * @param schemaSince since when a writer reports its schema; null if none does
    * @param described whether some event gave it as more than a mention
    * @param dropped whether its life has ended
    */
   public static Card dataset(
-      DatasetName dataset, Map<String, JsonNode> facets, boolean described, boolean dropped) {
+      DatasetName dataset,
+      Map<String, JsonNode> facets,
+      @Nullable Instant schemaSince,
+      boolean described,
+      boolean dropped) {
     JsonNode page = facet(facets, "longthread_page");
     Kind kind = Kind.ofDataset(dataset, text(facet(facets, "datasetType"), "datasetType"));
     List<String> parts = parts(dataset.name(), kind);
@@ -43,6 +49,7 @@ public final class CardReader {
         owners(facets),
         tags(facets, null),
         columns(facets),
+        schemaSince,
         symlinks(facet(facets, "symlinks")),
         described,
         dropped,
@@ -80,6 +87,7 @@ public final class CardReader {
         owners(facets),
         tags(facets, null),
         List.of(),
+        null,
         List.of(),
         described,
         false,
@@ -248,7 +256,7 @@ public final class CardReader {
   private static List<Card.Column> columns(Map<String, JsonNode> facets) {
     var columns = new ArrayList<Card.Column>();
     var tagsOf = new HashMap<String, List<Card.Tag>>();
-    columns(facet(facets, "schema").path("fields"), "", "", facets, tagsOf, columns);
+    columns(facet(facets, FacetFact.SCHEMA).path("fields"), "", "", facets, tagsOf, columns);
     return columns;
   }
 

@@ -21,6 +21,7 @@ import org.jspecify.annotations.Nullable;
  * @param renames which datasets it says to have had another name before
  * @param datasets every dataset it mentions
  * @param jobs every job it mentions, parents among them
+ * @param warnings what its emitter should know
  */
 public record EventFacts(
     EventTime at,
@@ -33,7 +34,8 @@ public record EventFacts(
     List<FacetFact> facets,
     List<Rename> renames,
     SortedSet<DatasetName> datasets,
-    SortedSet<JobName> jobs) {
+    SortedSet<JobName> jobs,
+    List<EventWarning> warnings) {
   /** The lineage it states of its job. */
   public ReportedLineage lineage() {
     return reported.lineage();

@@ -50,10 +50,15 @@ public final class EventReader {
    * Checks that {@link #read} will be able to read these bytes, in one streaming pass: an event
    * that passes here is never refused later. Safe for many threads.
    *
+   * @param receivedAt when the bytes arrived, against which far-future times are found
+   * @return what the emitter should know of it
    * @throws UnreadableEventException as {@link #read}
    */
-  public static void check(byte[] bytes) throws UnreadableEventException {
-    new Reading(EventScan.of(bytes), Instant.MAX.minusSeconds(1_000_000), null).check();
+  public static List<EventWarning> check(byte[] bytes, Instant receivedAt)
+      throws UnreadableEventException {
+    var reading = new Reading(EventScan.of(bytes), receivedAt, null);
+    reading.check();
+    return reading.warnings();
   }
 
   /** Returns all that the event says, as {@link #read(byte[], Instant, FacetMemory)} does. */
@@ -118,6 +123,20 @@ public final class EventReader {
       }
     }
 
+    List<EventWarning> warnings() {
+      if (scan.repeated == null && !at.farFuture()) {
+        return List.of();
+      }
+      var warnings = new ArrayList<EventWarning>();
+      if (scan.repeated != null) {
+        warnings.add(EventWarning.repeatedMember(shortened(scan.repeated)));
+      }
+      if (at.farFuture()) {
+        warnings.add(EventWarning.farFuture(String.valueOf(scan.eventTime)));
+      }
+      return warnings;
+    }
+
     EventFacts facts() throws UnreadableEventException {
       check();
       JobName job = scan.hasRun || scan.job != null ? jobName() : null;
@@ -154,7 +173,8 @@ public final class EventReader {
         jobs.add(job);
         reported = lists(run, job, gap);
       } else if (dataset != null) {
-        declare(dataset, datasetFacets(dataset, java.util.Objects.requireNonNull(scan.dataset)));
+        declare(
+            dataset, datasetFacets(dataset, java.util.Objects.requireNonNull(scan.dataset), false));
       }
       mention(reported);
       declared.values().forEach(this::mention);
@@ -171,7 +191,8 @@ public final class EventReader {
           facets,
           renames,
           datasets,
-          jobs);
+          jobs,
+          warnings());
     }
 
     private void mention(EncodedLineage reported) {
@@ -205,14 +226,14 @@ public final class EventReader {
         datasets.add(name);
         key.append("\n<").append(name.namespace()).append('\n').append(name.name());
         runFacets(run, job, name, part, false);
-        declare(name, datasetFacets(name, part));
+        declare(name, datasetFacets(name, part, true));
       }
       for (DatasetPart part : scan.outputs) {
         DatasetName name = name(part);
         datasets.add(name);
         key.append("\n>").append(name.namespace()).append('\n').append(name.name());
         runFacets(run, job, name, part, true);
-        List<FacetFact> lineage = datasetFacets(name, part);
+        List<FacetFact> lineage = datasetFacets(name, part, false);
         lineage.forEach(fact -> key.append('\n').append(fact.key()).append(fact.digest()));
         written.add(name);
         writtenFacets.add(lineage);
@@ -254,11 +275,14 @@ public final class EventReader {
     }
 
     /** Notes the facets of a dataset; returns those that report lineage. */
-    private List<FacetFact> datasetFacets(DatasetName name, DatasetPart part) {
+    private List<FacetFact> datasetFacets(DatasetName name, DatasetPart part, boolean read) {
       datasets.add(name);
       var lineage = new ArrayList<FacetFact>();
       for (Slice slice : part.facets) {
         FacetFact fact = fact(new FacetFact.OfDataset(name), slice);
+        if (read && fact.key().equals(FacetFact.SCHEMA)) {
+          fact = fact.withKey(FacetFact.READ_SCHEMA);
+        }
         facets.add(fact);
         if (LINEAGE_FACETS.contains(slice.key())) {
           lineage.add(fact);

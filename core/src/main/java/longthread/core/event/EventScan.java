@@ -4,14 +4,18 @@ import java.nio.ByteBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import longthread.core.json.CanonicalJson;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JacksonException;
 import tools.jackson.core.JsonParser;
 import tools.jackson.core.JsonToken;
 import tools.jackson.core.exc.StreamConstraintsException;
+import tools.jackson.databind.json.JsonMapper;
 
 /**
  * One streaming pass over the bytes of an event: its names and times as text, and of each facet
@@ -19,6 +23,9 @@ import tools.jackson.core.exc.StreamConstraintsException;
  * accepted, and the applier reads only those facets that it has not read before.
  */
 final class EventScan {
+  private static final Pattern REPEATED = // as the parser reports it
+      Pattern.compile("^Duplicate Object property \"(.*)\"$", Pattern.DOTALL);
+
   private static final int MAX_KEY = 500;
   private static final int MAX_OBJECTS = 200_000;
   private static final Map<String, Integer> MAX_OBJECTS_OF =
@@ -61,6 +68,9 @@ final class EventScan {
   final List<DatasetPart> inputs = new ArrayList<>();
   final List<DatasetPart> outputs = new ArrayList<>();
 
+  /** A member that some object has more than once; null if there is none. */
+  @Nullable String repeated;
+
   private final byte[] bytes;
   private final JsonParser parser;
 
@@ -69,26 +79,56 @@ final class EventScan {
     this.parser = parser;
   }
 
-  /** Scans an event, in time linear in its length. */
+  /**
+   * Scans an event, in time linear in its length. Of a member that an object has more than once the
+   * last value counts (RFC 8259 section 4 leaves it open, and engines do send such events).
+   */
   static EventScan of(byte[] bytes) throws UnreadableEventException {
     checkEncoding(bytes);
-    try (JsonParser parser = CanonicalJson.MAPPER.createParser(bytes)) {
+    try {
+      return scanned(CanonicalJson.MAPPER, bytes);
+    } catch (StreamConstraintsException e) {
+      throw unreadable(e);
+    } catch (JacksonException e) {
+      Matcher repeated = REPEATED.matcher(String.valueOf(e.getOriginalMessage()));
+      if (!repeated.find()) {
+        throw unreadable(e);
+      }
+      return lastWins(bytes, repeated.group(1));
+    }
+  }
+
+  private static EventScan lastWins(byte[] bytes, String repeated) throws UnreadableEventException {
+    try {
+      EventScan scan = scanned(CanonicalJson.LAST_WINS, bytes);
+      scan.repeated = repeated;
+      return scan;
+    } catch (JacksonException e) {
+      throw unreadable(e);
+    }
+  }
+
+  private static EventScan scanned(JsonMapper mapper, byte[] bytes)
+      throws UnreadableEventException {
+    try (JsonParser parser = mapper.createParser(bytes)) {
       var scan = new EventScan(bytes, parser);
       scan.event();
       return scan;
-    } catch (StreamConstraintsException e) {
-      throw new UnreadableEventException(
+    }
+  }
+
+  private static UnreadableEventException unreadable(JacksonException e) {
+    if (e instanceof StreamConstraintsException) {
+      return new UnreadableEventException(
           "too-deep",
           "the event nests deeper than "
               + CanonicalJson.DEEPEST
               + " levels or holds an overlong number; flatten the facet that does");
-    } catch (JacksonException e) {
-      var at = e.getLocation();
-      String place =
-          at == null ? "" : " at line " + at.getLineNr() + ", column " + at.getColumnNr();
-      throw new UnreadableEventException(
-          "not-json", "the event is not well-formed JSON" + place + ": " + e.getOriginalMessage());
     }
+    var at = e.getLocation();
+    String place = at == null ? "" : " at line " + at.getLineNr() + ", column " + at.getColumnNr();
+    return new UnreadableEventException(
+        "not-json", "the event is not well-formed JSON" + place + ": " + e.getOriginalMessage());
   }
 
   byte[] bytes() {
@@ -151,6 +191,8 @@ final class EventScan {
 
   private void run() throws UnreadableEventException {
     hasRun = true;
+    runId = null;
+    runFacets.clear();
     if (!object("run")) {
       return;
     }
@@ -210,6 +252,7 @@ final class EventScan {
 
   private void list(String path, String runFacetsMember, List<DatasetPart> parts)
       throws UnreadableEventException {
+    parts.clear();
     if (parser.currentToken() == JsonToken.VALUE_NULL) {
       return;
     }
@@ -226,6 +269,8 @@ final class EventScan {
   }
 
   private void facets(String path, List<Slice> slices) throws UnreadableEventException {
+    slices.clear();
+    var byKey = new LinkedHashMap<String, Slice>();
     if (parser.currentToken() == JsonToken.VALUE_NULL) {
       return;
     }
@@ -247,10 +292,13 @@ final class EventScan {
         parser.finishToken();
       }
       int end = offset(parser.currentLocation().getByteOffset());
-      if (value != JsonToken.VALUE_NULL) {
-        slices.add(new Slice(key, start, end));
+      if (value == JsonToken.VALUE_NULL) {
+        byKey.remove(key);
+      } else {
+        byKey.put(key, new Slice(key, start, end));
       }
     }
+    slices.addAll(byKey.values());
   }
 
   /** Steps over an object or a list, and counts what is in it. */

@@ -12,14 +12,32 @@ import tools.jackson.databind.JsonNode;
  * @param digest SHA-256 of the value with sorted members, in hex
  */
 public record FacetFact(Subject subject, String key, EventTime at, String digest, JsonNode value) {
+  /** The schema of a dataset, as whoever writes it or the dataset itself reports it. */
+  public static final String SCHEMA = "schema";
+
+  /**
+   * The key under which the schema is kept that a run reported of what it reads: often only the
+   * columns that it asked for, so it stands apart from that of the writers.
+   */
+  public static final String READ_SCHEMA = "schema (as read)";
+
+  /** Whether a facet is a schema, whoever reported it. */
+  public static boolean isSchema(String key) {
+    return key.equals(SCHEMA) || key.equals(READ_SCHEMA);
+  }
+
   /**
    * Whether a facet says nothing at all. Some engines send a schema with an empty list of fields
    * where they do not know them: that never wipes columns, only taking the facet away does.
    */
   public static boolean tellsNothing(String key, JsonNode value) {
-    return key.equals("schema")
+    return isSchema(key)
         && value.path("fields").isEmpty()
         && !value.path("_deleted").booleanValue(false);
+  }
+
+  FacetFact withKey(String other) {
+    return new FacetFact(subject, other, at, digest, value);
   }
 
   /** What a facet is about. */

@@ -73,7 +73,7 @@ public final class FacetMemory {
     if (known != null) {
       return known;
     }
-    JsonNode value = CanonicalJson.MAPPER.readTree(bytes, start, end - start);
+    JsonNode value = CanonicalJson.LAST_WINS.readTree(bytes, start, end - start);
     Known fresh = new Known(value, CanonicalJson.digest(CanonicalJson.text(value)), end - start);
     facets.put(piece.alone(), fresh);
     facetBytes += end - start;

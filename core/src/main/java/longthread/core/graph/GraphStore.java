@@ -1,6 +1,7 @@
 package longthread.core.graph;
 
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -34,18 +35,34 @@ public final class GraphStore {
   private final NodeTable nodes = new NodeTable();
   private final Map<Integer, Set<Integer>> targetsOfOwner = new HashMap<>();
   private volatile LineageGraph current =
-      new LineageGraph(nodes, Adjacency.empty(), Adjacency.empty());
+      new LineageGraph(nodes, Adjacency.empty(), Adjacency.empty(), new BitSet());
 
   /** The newest snapshot. */
   public LineageGraph current() {
     return current;
   }
 
-  /** Makes sure that an asset and its columns have nodes, linked or not. */
+  /** Describes one asset, as {@link #describeAll} does. */
   public void describe(String asset, Collection<String> columns) {
-    int ordinal = nodes.internAsset(asset);
-    columns.forEach(column -> nodes.internColumn(ordinal, column));
-    current = new LineageGraph(nodes, current.down(), current.up());
+    describeAll(Map.of(asset, columns));
+  }
+
+  /**
+   * Sets which columns the schemas of assets list. A column that is listed no more is gone unless
+   * it has links. Takes O(n) bits for n nodes, and O(c²) time for c columns of an asset.
+   */
+  public void describeAll(Map<String, ? extends Collection<String>> assets) {
+    if (assets.isEmpty()) {
+      return;
+    }
+    var listed = (BitSet) current.listed().clone();
+    assets.forEach(
+        (asset, columns) -> {
+          int ordinal = nodes.internAsset(asset);
+          nodes.forEachColumn(ordinal, nodes.nodeCount(), listed::clear);
+          columns.forEach(column -> listed.set(nodes.internColumn(ordinal, column)));
+        });
+    current = new LineageGraph(nodes, current.down(), current.up(), listed);
   }
 
   /** Replaces all links that {@code owner} states. */
@@ -168,6 +185,7 @@ public final class GraphStore {
     return new LineageGraph(
         nodes,
         Adjacency.of(graph.nodeCount(), froms, tos, infos, count),
-        Adjacency.of(graph.nodeCount(), tos, froms, infos, count));
+        Adjacency.of(graph.nodeCount(), tos, froms, infos, count),
+        graph.listed());
   }
 }

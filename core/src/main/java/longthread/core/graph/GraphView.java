@@ -142,20 +142,10 @@ public record GraphView(
       }
       int[] within = reach.sorted();
       for (int node : reach.nodes()) {
-        graph.forEachLink(
-            node,
-            direction,
-            (end, flow, masking, owner) -> {
-              boolean shown =
-                  byColumns()
-                      ? flow.shapesValues() || flow == Flow.ROWS_TO_VALUE || flow == Flow.COARSE
-                      : graph.isRows(end);
-              if (shown && Arrays.binarySearch(within, end) >= 0) {
-                int from = direction == Direction.UPSTREAM ? end : node;
-                int to = direction == Direction.UPSTREAM ? node : end;
-                add(from, to, flow, masking, graph.owner(owner));
-              }
-            });
+        addLinks(node, node, direction, within);
+        if (byColumns()) {
+          graph.forEachNested(node, nested -> addLinks(nested, node, direction, within));
+        }
       }
       if (job) {
         for (int origin : origins) {
@@ -169,6 +159,25 @@ public record GraphView(
       }
     }
 
+    /** Adds the links of a node that lead to others within reach; it stands as far as another. */
+    private void addLinks(int node, int asFarAs, Direction direction, int[] within) {
+      graph.forEachLink(
+          node,
+          direction,
+          (end, flow, masking, owner) -> {
+            boolean shown =
+                byColumns()
+                    ? flow.shapesValues() || flow == Flow.ROWS_TO_VALUE || flow == Flow.COARSE
+                    : graph.isRows(end);
+            if (shown && Arrays.binarySearch(within, end) >= 0) {
+              hopsOf.putIfAbsent(node, hopsOf.get(asFarAs));
+              int from = direction == Direction.UPSTREAM ? end : node;
+              int to = direction == Direction.UPSTREAM ? node : end;
+              add(from, to, flow, masking, graph.owner(owner));
+            }
+          });
+    }
+
     private int[] rowsNodes(int[] nodes) {
       return Arrays.stream(nodes).map(n -> graph.rowsOf(graph.assetOf(n))).distinct().toArray();
     }
@@ -176,7 +185,8 @@ public record GraphView(
     private void add(int from, int to, Flow flow, boolean masking, String owner) {
       String source = graph.reference(from);
       String target = graph.reference(to);
-      if (detail == Detail.STEPS && Reference.isJob(owner)) {
+      boolean endsAtJob = source.equals(owner) || target.equals(owner);
+      if (detail == Detail.STEPS && Reference.isJob(owner) && !endsAtJob) {
         int far =
             Math.abs(hopsOf.get(from)) >= Math.abs(hopsOf.get(to))
                 ? hopsOf.get(from)

@@ -1,6 +1,7 @@
 package longthread.core.graph;
 
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.List;
 import java.util.Map;
 import java.util.OptionalInt;
@@ -25,16 +26,18 @@ public final class LineageGraph {
   private final int assetCount;
   private final Adjacency down;
   private final Adjacency up;
+  private final BitSet listed; // columns that their asset's schema lists; never changed
 
-  LineageGraph(NodeTable nodes, Adjacency down, Adjacency up) {
+  LineageGraph(NodeTable nodes, Adjacency down, Adjacency up, BitSet listed) {
     this.nodes = nodes;
+    this.listed = listed;
     this.nodeCount = nodes.nodeCount();
     this.assetCount = nodes.assetCount();
     this.down = down;
     this.up = up;
   }
 
-  /** The number of nodes; ordinals run from 0 to one less. */
+  /** The number of ordinals of nodes; some may belong to columns that are gone. */
   public int nodeCount() {
     return nodeCount;
   }
@@ -75,16 +78,44 @@ public final class LineageGraph {
     return nodes.rowsOf(asset);
   }
 
-  /** The node of a column, or of the rows if {@code column} is null or {@code *}. */
+  /**
+   * The node of a column, or of the rows if {@code column} is null or {@code *}; empty for a column
+   * that the schema does not list and no link has.
+   */
   public OptionalInt node(int asset, @Nullable String column) {
-    return column == null || column.equals(ColumnName.ROWS)
-        ? OptionalInt.of(rowsOf(asset))
-        : nodes.column(asset, column);
+    if (column == null || column.equals(ColumnName.ROWS)) {
+      return OptionalInt.of(rowsOf(asset));
+    }
+    OptionalInt node = nodes.column(asset, column);
+    return node.isPresent() && exists(node.getAsInt()) ? node : OptionalInt.empty();
   }
 
   /** The nodes of an asset's columns, its rows left out. */
   public void forEachColumn(int asset, IntConsumer visit) {
-    nodes.forEachColumn(asset, nodeCount, visit);
+    nodes.forEachColumn(asset, nodeCount, existing(visit));
+  }
+
+  /**
+   * The columns that a column covers or is covered by: the structs that a field lies in, and the
+   * fields that lie in a struct.
+   */
+  public void forEachNested(int node, IntConsumer visit) {
+    if (!isRows(node)) {
+      nodes.forEachNested(node, nodeCount, existing(visit));
+    }
+  }
+
+  private IntConsumer existing(IntConsumer visit) {
+    return node -> {
+      if (exists(node)) {
+        visit.accept(node);
+      }
+    };
+  }
+
+  /** Whether a column is listed by its asset's schema or has a link. */
+  private boolean exists(int node) {
+    return node < nodeCount && (listed.get(node) || isLinked(node));
   }
 
   public String reference(int node) {
@@ -138,6 +169,10 @@ public final class LineageGraph {
     return up;
   }
 
+  BitSet listed() {
+    return listed;
+  }
+
   NodeTable nodes() {
     return nodes;
   }
@@ -147,6 +182,6 @@ public final class LineageGraph {
   }
 
   LineageGraph patched(Map<Integer, int[]> downSlices, Map<Integer, int[]> upSlices) {
-    return new LineageGraph(nodes, down.with(downSlices), up.with(upSlices));
+    return new LineageGraph(nodes, down.with(downSlices), up.with(upSlices), listed);
   }
 }

@@ -1,7 +1,9 @@
 package longthread.core.graph;
 
 import java.util.Arrays;
+import java.util.Map;
 import java.util.OptionalInt;
+import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.IntConsumer;
 import longthread.core.asset.ColumnName;
@@ -24,6 +26,10 @@ final class NodeTable {
   private volatile String[] owners = new String[16];
   private final ConcurrentHashMap<String, Integer> assets = new ConcurrentHashMap<>();
   private final ConcurrentHashMap<String, Integer> ownerOrdinals = new ConcurrentHashMap<>();
+
+  /** By asset, the paths that others begin with: structs of fields. Most assets have none. */
+  private final Map<Integer, Set<String>> structs = new ConcurrentHashMap<>();
+
   private volatile int nodeCount;
   private volatile int assetCount;
   private volatile int ownerCount;
@@ -75,6 +81,39 @@ final class NodeTable {
     }
   }
 
+  /**
+   * Hands over the nodes of the structs that a column lies in, and of the fields that lie in it.
+   * O(d·c) for a path of d segments and the c columns of its asset, where that has nested ones.
+   */
+  void forEachNested(int node, int below, IntConsumer visit) {
+    if (structs.isEmpty()) {
+      return;
+    }
+    int asset = assetOf[node];
+    Set<String> known = structs.get(asset);
+    if (known == null) {
+      return;
+    }
+    String path = columnOf[node];
+    for (int dot = path.lastIndexOf('.'); dot > 0; dot = path.lastIndexOf('.', dot - 1)) {
+      OptionalInt outer = column(asset, path.substring(0, dot));
+      if (outer.isPresent() && outer.getAsInt() < below) {
+        visit.accept(outer.getAsInt());
+      }
+    }
+    if (known.contains(path)) {
+      String inside = path + ".";
+      forEachColumn(
+          asset,
+          below,
+          column -> {
+            if (columnOf[column].startsWith(inside)) {
+              visit.accept(column);
+            }
+          });
+    }
+  }
+
   String owner(int owner) {
     return owners[owner];
   }
@@ -122,6 +161,11 @@ final class NodeTable {
       nextOfAsset[lastColumn[asset]] = node;
     }
     lastColumn[asset] = node;
+    for (int dot = path.indexOf('.'); dot > 0; dot = path.indexOf('.', dot + 1)) {
+      structs
+          .computeIfAbsent(asset, k -> ConcurrentHashMap.newKeySet())
+          .add(path.substring(0, dot));
+    }
     return node;
   }
 

@@ -55,6 +55,9 @@ public final class ThreadFinder {
   private static BitSet targets(LineageGraph graph, int to, boolean withColumns) {
     var targets = new BitSet();
     targets.set(to);
+    if (withColumns) {
+      graph.forEachNested(to, targets::set);
+    }
     if (withColumns && graph.isRows(to)) {
       graph.forEachColumn(graph.assetOf(to), targets::set);
     }
@@ -63,7 +66,7 @@ public final class ThreadFinder {
 
   private static Optional<List<GraphLink>> search(
       LineageGraph graph, int[] origins, BitSet targets, Basis basis) {
-    var cameBy = new HashMap<Integer, GraphLink>();
+    var cameBy = new HashMap<Integer, Arrival>();
     var open = new ArrayDeque<Integer>();
     var seen = new BitSet();
     for (int origin : origins) {
@@ -75,7 +78,12 @@ public final class ThreadFinder {
     }
     while (!open.isEmpty()) {
       int node = open.poll();
-      for (GraphLink link : graph.links(node, Direction.DOWNSTREAM)) {
+      var links = new ArrayList<>(graph.links(node, Direction.DOWNSTREAM));
+      if (basis != Basis.ASSETS) {
+        graph.forEachNested(
+            node, nested -> links.addAll(graph.links(nested, Direction.DOWNSTREAM)));
+      }
+      for (GraphLink link : links) {
         boolean passes =
             switch (basis) {
               case VALUES -> link.flow().carriesValues() && !graph.isRows(link.to());
@@ -84,7 +92,7 @@ public final class ThreadFinder {
             };
         if (passes && !seen.get(link.to())) {
           seen.set(link.to());
-          cameBy.put(link.to(), link);
+          cameBy.put(link.to(), new Arrival(node, link));
           if (targets.get(link.to())) {
             return Optional.of(back(cameBy, origins, link.to()));
           }
@@ -95,13 +103,15 @@ public final class ThreadFinder {
     return Optional.empty();
   }
 
-  private static List<GraphLink> back(
-      HashMap<Integer, GraphLink> cameBy, int[] origins, int target) {
+  /** A link into a node, and the node it was found at: a field's link is that of its struct too. */
+  private record Arrival(int at, GraphLink link) {}
+
+  private static List<GraphLink> back(HashMap<Integer, Arrival> cameBy, int[] origins, int target) {
     var hops = new ArrayList<GraphLink>();
     var starts = new BitSet();
     Arrays.stream(origins).forEach(starts::set);
-    for (int node = target; !starts.get(node); node = hops.get(hops.size() - 1).from()) {
-      hops.add(cameBy.get(node));
+    for (int node = target; !starts.get(node); node = cameBy.get(node).at()) {
+      hops.add(cameBy.get(node).link());
     }
     Collections.reverse(hops);
     return hops;

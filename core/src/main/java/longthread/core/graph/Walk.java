@@ -60,14 +60,17 @@ public final class Walk {
   /**
    * Returns the columns whose values lineage (upstream) or are shaped by (downstream) those of the
    * origins. Where lineage is only coarse, all columns of the dataset behind it are reached. The
-   * rows of a dataset are reached where a value counts them, and not walked on from.
+   * rows of a dataset are reached where a value counts them, and not walked on from. The links of a
+   * struct are those of its fields too, and the other way round.
    */
   public static Reach values(
       LineageGraph graph, int[] origins, Direction direction, int mostHops, int limit) {
     var walk = new Walk(graph, direction, mostHops, limit);
     walk.start(origins);
     for (int at = 0; at < walk.size; at++) {
-      walk.valuesOf(walk.nodes[at], walk.hops[at] + 1);
+      int hop = walk.hops[at] + 1;
+      walk.valuesOf(walk.nodes[at], hop);
+      graph.forEachNested(walk.nodes[at], nested -> walk.valuesOf(nested, hop));
     }
     return walk.reach();
   }
@@ -78,21 +81,25 @@ public final class Walk {
     var walk = new Walk(graph, direction, mostHops, limit);
     walk.start(origins);
     for (int at = 0; at < walk.size; at++) {
-      int node = walk.nodes[at];
       int hop = walk.hops[at] + 1;
-      graph.forEachLink(
-          node,
-          direction,
-          (end, flow, masking, owner) -> {
-            if (flow == Flow.COARSE) {
-              walk.whole(end, hop);
-            } else if (flow != Flow.READS) {
-              walk.visit(end, hop);
-            }
-          });
-      walk.coarse(node, hop);
+      walk.allOf(walk.nodes[at], hop);
+      walk.coarse(walk.nodes[at], hop);
+      graph.forEachNested(walk.nodes[at], nested -> walk.allOf(nested, hop));
     }
     return walk.reach();
+  }
+
+  private void allOf(int node, int hop) {
+    graph.forEachLink(
+        node,
+        direction,
+        (end, flow, masking, owner) -> {
+          if (flow == Flow.COARSE) {
+            whole(end, hop);
+          } else if (flow != Flow.READS) {
+            visit(end, hop);
+          }
+        });
   }
 
   private void valuesOf(int node, int hop) {

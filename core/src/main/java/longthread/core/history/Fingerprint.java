@@ -1,9 +1,11 @@
 package longthread.core.history;
 
 import java.util.Locale;
+import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import longthread.core.json.CanonicalJson;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A short text that is equal for two runs of the same code: comments, spacing, and literals that
@@ -17,6 +19,27 @@ public final class Fingerprint {
 
   /** What stands for a date or a UUID that was left out. */
   public static final String BLANK = "'…'";
+
+  private static final Set<String> VERBS =
+      Set.of(
+          "select",
+          "insert",
+          "update",
+          "delete",
+          "merge",
+          "create",
+          "replace",
+          "copy",
+          "truncate",
+          "drop",
+          "alter",
+          "call",
+          "exec",
+          "execute",
+          "export",
+          "load",
+          "unload",
+          "upsert");
 
   private static final Pattern TEXT = Pattern.compile("'([^']*)'");
 
@@ -35,6 +58,36 @@ public final class Fingerprint {
   /** The fingerprint of program text, in time linear in its length. */
   public static String of(String code) {
     return CanonicalJson.digest(normal(code));
+  }
+
+  /**
+   * What the first statement of SQL does, as the word for it that stands outside of parentheses,
+   * such as {@code merge}; null if there is none. Takes time linear in the text.
+   */
+  public static @Nullable String verb(String sql) {
+    int depth = 0;
+    String code = normal(sql);
+    for (int at = 0; at < code.length(); at++) {
+      char c = code.charAt(at);
+      if (c == '\'' || c == '"') {
+        at = endOr(code.indexOf(c, at + 1), code);
+      } else if (c == '(') {
+        depth++;
+      } else if (c == ')') {
+        depth--;
+      } else if (depth == 0 && Character.isLetter(c)) {
+        int end = at;
+        while (end < code.length() && Character.isLetterOrDigit(code.charAt(end))) {
+          end++;
+        }
+        String word = code.substring(at, end);
+        if (VERBS.contains(word)) {
+          return word;
+        }
+        at = end - 1;
+      }
+    }
+    return null;
   }
 
   static String normal(String code) {

@@ -16,6 +16,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
+import java.util.function.Predicate;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
 import longthread.core.history.JobLineage.HeldLink;
@@ -32,8 +33,12 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>A run that reports a link opens it. A settled run with outputs closes the links it lacks if
  * its code is new; code that was seen in a settled run of the past {@link #IDLE} is not new, since
- * a job may alternate between statements. Else a link ends when it was idle for {@link #IDLE} while
- * the job went on. A silent job closes nothing.
+ * a job may alternate between statements, and statements of one execution leave each other's links
+ * alone ({@link SettledCode}). Else a link ends when it was idle for {@link #IDLE} while the job
+ * went on. A silent job closes nothing.
+ *
+ * <p>What a job reads and lands nowhere ends at the job itself, and what it writes and reads from
+ * nowhere begins there.
  */
 public final class JobHistory {
   /** How long a link stays current without being seen, while its job completes runs. */
@@ -58,7 +63,8 @@ public final class JobHistory {
   private final Map<String, Seen> versions = new LinkedHashMap<>();
   private final Map<ColumnLink, HeldLink> open = new HashMap<>();
   private final List<HeldLink> closed = new ArrayList<>();
-  private final Map<String, Instant> settledCode = new HashMap<>();
+  private final SettledCode settledCode = new SettledCode();
+  private final JobEnds ends;
 
   /** The newest run that was added link by link, and the last of those like it right behind. */
   private @Nullable JobRun added;
@@ -86,16 +92,20 @@ public final class JobHistory {
 
   private @Nullable String versionBefore;
 
-  private JobHistory() {}
+  private JobHistory(JobEnds ends) {
+    this.ends = ends;
+  }
 
   /**
    * Returns the job's lineage in O(r log r + c l) for r runs, c changes of lineage or code among
    * them, and up to l links each.
    *
    * @param runs in any order; equal lineages are best given as one object
+   * @param job the job itself; null for a dataset that declares its own sources
    */
-  public static JobLineage of(Collection<JobRun> runs, @Nullable Declared declared) {
-    var history = new JobHistory();
+  public static JobLineage of(
+      Collection<JobRun> runs, @Nullable Declared declared, @Nullable DatasetName job) {
+    var history = new JobHistory(JobEnds.of(job, runs, declared));
     var ordered = new ArrayList<>(runs);
     ordered.sort(JobRun.BY_START);
     Instant newestSettled = Instant.MIN;
@@ -130,7 +140,7 @@ public final class JobHistory {
     closeBlock();
     added = run;
     likeItUntil = run.start();
-    List<ColumnLink> links = run.resolved().links();
+    List<ColumnLink> links = ends.links(run.resolved());
     for (ColumnLink link : links) {
       HeldLink held = open.get(link);
       if (held != null && held.lastSeen().plus(IDLE).isBefore(run.start())) {
@@ -142,31 +152,23 @@ public final class JobHistory {
       open.put(
           link, new HeldLink(link, run.resolved().evidence(link), hash, first, run.start(), null));
     }
-    boolean closes = closes(run);
-    noteSettled(run);
-    if (closes) {
-      var reported = new HashSet<>(links);
-      for (HeldLink held : List.copyOf(open.values())) {
-        if (!reported.contains(held.link())) {
-          close(held, run.start());
-        }
+    Predicate<String> replaced = noteSettled(run);
+    var reported = new HashSet<>(links);
+    for (HeldLink held : List.copyOf(open.values())) {
+      if (replaced.test(held.version()) && !reported.contains(held.link())) {
+        close(held, run.start());
       }
     }
   }
 
-  /** Whether a run ends the links it lacks: it settled, wrote something, and its code is new. */
-  private boolean closes(JobRun run) {
-    if (!run.settled() || run.lineage().outputs().isEmpty() || run.fingerprint() == null) {
-      return false;
-    }
-    Instant before = settledCode.get(run.fingerprint());
-    return before == null || before.plus(IDLE).isBefore(run.start());
+  /** Whether a run says what its code does in full: it settled and did what the job is for. */
+  private boolean settles(JobRun run) {
+    return run.settled() && ends.isWhole(run.lineage()) && run.fingerprint() != null;
   }
 
-  private void noteSettled(JobRun run) {
-    if (run.settled() && !run.lineage().outputs().isEmpty() && run.fingerprint() != null) {
-      settledCode.put(run.fingerprint(), run.start());
-    }
+  /** Notes a run; returns of which versions it ends the links that it lacks. */
+  private Predicate<String> noteSettled(JobRun run) {
+    return settles(run) ? settledCode.replacedBy(run) : version -> false;
   }
 
   /** Whether a run changes nothing but until when its links were seen. */
@@ -174,7 +176,7 @@ public final class JobHistory {
     return added != null
         && added.resolved() == run.resolved()
         && Objects.equals(added.fingerprint(), run.fingerprint())
-        && !closes(run)
+        && !(settles(run) && settledCode.maySettle(run))
         && !likeItUntil.plus(IDLE).isBefore(run.start());
   }
 
@@ -183,7 +185,7 @@ public final class JobHistory {
     if (added == null || likeItUntil.equals(added.start())) {
       return;
     }
-    for (ColumnLink link : added.resolved().links()) {
+    for (ColumnLink link : ends.links(added.resolved())) {
       HeldLink held = open.get(link);
       if (held != null) {
         open.put(
@@ -230,7 +232,7 @@ public final class JobHistory {
       described.addAll(declared.lineage().described());
       gap |= declared.lineage().gap();
       constants.addAll(declared.resolved().constants());
-      for (ColumnLink link : declared.resolved().links()) {
+      for (ColumnLink link : ends.links(declared.resolved())) {
         if (!open.containsKey(link)) {
           Evidence evidence =
               declared.resolved().derived().contains(link) ? Evidence.DERIVED : Evidence.DECLARED;
@@ -238,7 +240,7 @@ public final class JobHistory {
         }
       }
     }
-    return new JobLineage(versions(), links, described, gap, constants);
+    return new JobLineage(versions(), ends.needed(links), described, gap, constants);
   }
 
   private List<Version> versions() {
@@ -276,14 +278,18 @@ public final class JobHistory {
       String added,
       String gone,
       List<String> changes) {
-    now.stream().filter(d -> !then.contains(d)).forEach(d -> changes.add(added + d.reference()));
-    then.stream().filter(d -> !now.contains(d)).forEach(d -> changes.add(gone + d.reference()));
+    now.stream()
+        .filter(d -> !then.contains(d) && !d.isJob())
+        .forEach(d -> changes.add(added + d.reference()));
+    then.stream()
+        .filter(d -> !now.contains(d) && !d.isJob())
+        .forEach(d -> changes.add(gone + d.reference()));
   }
 
   private String newestVersion(List<JobRun> ordered) {
     String newest = "";
     for (JobRun run : ordered) {
-      if (!run.lineage().outputs().isEmpty()) {
+      if (ends.isWhole(run.lineage())) {
         newest = versionOf(run);
       }
     }

@@ -114,17 +114,31 @@ public final class ImpactAnalysis {
 
   /** Marks a node, or makes its mark certain; returns the mark if that changed anything. */
   private int mark(Effect effect, int node, boolean certain, int hops) {
+    return mark(effect, node, certain, hops, false);
+  }
+
+  private int mark(Effect effect, int node, boolean certain, int hops, boolean nested) {
     int known = marks.find(effect.ordinal(), node);
     if (known != Marks.NONE && (marks.certain(known) || !certain)) {
+      if (!nested && marks.isNested(known)) {
+        // It is reached by a link too: so are the columns within it. It stays explained as it is.
+        marks.setNested(known, false);
+        follow(known);
+      }
       return Marks.NONE;
     }
     int mark = known == Marks.NONE ? marks.make(effect.ordinal(), node) : known;
     marks.set(mark, certain, known == Marks.NONE ? hops : Math.min(hops, marks.hops(mark)));
+    marks.setNested(mark, nested);
+    follow(mark);
+    return mark;
+  }
+
+  private void follow(int mark) {
     if (opened == open.length) {
       open = Arrays.copyOf(open, opened * 2);
     }
     open[opened++] = mark;
-    return mark;
   }
 
   private void spread(int mostHops) {
@@ -137,6 +151,9 @@ public final class ImpactAnalysis {
       graph.forEachLink(step.node, Direction.DOWNSTREAM, step);
       int rows = graph.rowsOf(graph.assetOf(step.node));
       if (rows != step.node && step.effect != Effect.STALE && step.effect != Effect.BREAKS) {
+        if (!marks.isNested(mark)) {
+          markNested(mark, step);
+        }
         // Coarse links hang on the rows and hold for every column.
         step.source = rows;
         graph.forEachLink(
@@ -145,10 +162,24 @@ public final class ImpactAnalysis {
             (end, flow, masking, owner) -> {
               if (flow == Flow.COARSE) {
                 step.link(end, flow, masking, owner);
+              } else if (flow == Flow.READS && step.effect == Effect.GONE) {
+                step.readUnseen(end, masking, owner);
               }
             });
       }
     }
+  }
+
+  /** What happens to a struct may happen to its fields, and what to a field to its struct. */
+  private void markNested(int mark, Step step) {
+    graph.forEachNested(
+        step.node,
+        other -> {
+          int made = mark(step.effect, other, false, marks.hops(mark), true);
+          if (made != Marks.NONE) {
+            marks.cameWithin(made, mark);
+          }
+        });
   }
 
   /** One mark being followed over the links that leave its node. */
@@ -242,6 +273,21 @@ public final class ImpactAnalysis {
       }
     }
 
+    /**
+     * A column is gone of an input that the column map shows nowhere: which of its columns the job
+     * uses is not known, so it may break. If other links of the job show that, they decide.
+     */
+    private void readUnseen(int end, boolean masking, int owner) {
+      boolean[] seen = {false};
+      graph.forEachLink(
+          source,
+          Direction.DOWNSTREAM,
+          (to, flow, masks, by) -> seen[0] |= by == owner && flow != Flow.READS);
+      if (!seen[0] && Reference.isJob(graph.owner(owner))) {
+        breakJob(new GraphLink(source, end, Flow.READS, masking, owner), false);
+      }
+    }
+
     private void breakJob(GraphLink by, boolean sure) {
       Broken before = brokenJobs.get(by.owner());
       if (before != null && (before.certain() || !sure)) {
@@ -289,14 +335,17 @@ public final class ImpactAnalysis {
           }
         });
     brokenJobs.forEach(
-        (owner, broken) ->
-            items.add(
-                new Impact.Item(
-                    graph.owner(owner),
-                    Map.of(Verdict.BREAKS, Certainty.of(broken.certain())),
-                    broken.hops(),
-                    threadTo(broken),
-                    Map.of())));
+        (owner, broken) -> {
+          String job = graph.owner(owner);
+          items.removeIf(item -> item.ref().equals(job)); // a job that lineage ends at
+          items.add(
+              new Impact.Item(
+                  job,
+                  Map.of(Verdict.BREAKS, Certainty.of(broken.certain())),
+                  broken.hops(),
+                  threadTo(broken),
+                  Map.of()));
+        });
     items.sort(
         Comparator.comparing(Impact.Item::headline)
             .thenComparing(Impact.Item::hops)
@@ -348,7 +397,7 @@ public final class ImpactAnalysis {
   private List<GraphLink> thread(int last) {
     var hops = new ArrayList<GraphLink>();
     for (int mark = last; mark != Marks.NONE; mark = marks.from(mark)) {
-      if (!marks.isOrigin(mark)) {
+      if (marks.cameByLink(mark)) {
         hops.add(marks.link(mark));
       }
     }
@@ -376,7 +425,11 @@ public final class ImpactAnalysis {
     for (int start : starts) {
       for (GraphLink link : graph.links(start, Direction.DOWNSTREAM)) {
         String job = graph.owner(link.owner());
-        if (graph.isRows(link.to()) && Reference.isJob(job) && !touched.contains(job)) {
+        boolean endsThere = graph.assetReference(graph.assetOf(link.to())).equals(job);
+        if (graph.isRows(link.to())
+            && Reference.isJob(job)
+            && !endsThere
+            && !touched.contains(job)) {
           String missing = knowledge.missing(job, graph.assetReference(graph.assetOf(link.to())));
           readers.merge(job, missing == null ? "" : missing, (a, b) -> a.isEmpty() ? b : a);
         }

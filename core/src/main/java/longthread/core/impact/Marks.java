@@ -21,6 +21,7 @@ final class Marks {
    */
   private long[] keys = new long[64]; // effect and node
   private boolean[] certain = new boolean[64];
+  private boolean[] nested = new boolean[64]; // only by a column that covers it or lies in it
   private int[] hops = new int[64];
   private int[] from = new int[64]; // the mark it came from, NONE at an origin
   private int[] linkFrom = new int[64];
@@ -56,6 +57,7 @@ final class Marks {
     keys[size] = key;
     from[size] = NONE;
     linkFrom[size] = NONE;
+    nested[size] = false;
     slots[slot] = size;
     return size++;
   }
@@ -63,6 +65,19 @@ final class Marks {
   void set(int mark, boolean isCertain, int distance) {
     certain[mark] = isCertain;
     hops[mark] = distance;
+  }
+
+  /** Says that a mark came by a column of the same asset that covers it or lies in it. */
+  void cameWithin(int mark, int before) {
+    from[mark] = before;
+  }
+
+  void setNested(int mark, boolean isNested) {
+    nested[mark] = isNested;
+  }
+
+  boolean isNested(int mark) {
+    return nested[mark];
   }
 
   void cameBy(int mark, int before, int source, int target, Flow flow, boolean masking, int owner) {
@@ -94,10 +109,15 @@ final class Marks {
   }
 
   boolean isOrigin(int mark) {
-    return linkFrom[mark] == NONE;
+    return from[mark] == NONE;
   }
 
-  /** The link that a mark came by; it is no origin. */
+  /** Whether a mark came by a link, and not by being an origin or by one within its asset. */
+  boolean cameByLink(int mark) {
+    return linkFrom[mark] != NONE;
+  }
+
+  /** The link that a mark came by, if it {@link #cameByLink}. */
   GraphLink link(int mark) {
     return new GraphLink(
         linkFrom[mark],
@@ -124,6 +144,7 @@ final class Marks {
     int length = keys.length * 2;
     keys = Arrays.copyOf(keys, length);
     certain = Arrays.copyOf(certain, length);
+    nested = Arrays.copyOf(nested, length);
     hops = Arrays.copyOf(hops, length);
     from = Arrays.copyOf(from, length);
     linkFrom = Arrays.copyOf(linkFrom, length);

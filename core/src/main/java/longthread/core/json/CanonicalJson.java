@@ -21,22 +21,28 @@ public final class CanonicalJson {
   /** How deep an event may nest. */
   public static final int DEEPEST = 200;
 
-  /** Reads events strictly: no repeated members, no trailing text, numbers to the last digit. */
-  public static final JsonMapper MAPPER =
-      JsonMapper.builder(
-              JsonFactory.builder()
-                  .streamReadConstraints(
-                      StreamReadConstraints.builder()
-                          .maxNestingDepth(DEEPEST)
-                          .maxNumberLength(1_000)
-                          .maxStringLength(50_000_000)
-                          .build())
-                  .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
-                  .build())
-          .enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS)
-          .enable(DeserializationFeature.FAIL_ON_TRAILING_TOKENS)
-          .disable(JsonNodeFeature.STRIP_TRAILING_BIGDECIMAL_ZEROES)
-          .build();
+  /** Reads strictly: no repeated members, no trailing text, numbers to the last digit. */
+  public static final JsonMapper MAPPER = mapper(true);
+
+  /** Reads as strictly, but of a member that an object has twice the last value counts. */
+  public static final JsonMapper LAST_WINS = mapper(false);
+
+  private static JsonMapper mapper(boolean distinctMembers) {
+    return JsonMapper.builder(
+            JsonFactory.builder()
+                .streamReadConstraints(
+                    StreamReadConstraints.builder()
+                        .maxNestingDepth(DEEPEST)
+                        .maxNumberLength(1_000)
+                        .maxStringLength(50_000_000)
+                        .build())
+                .configure(StreamReadFeature.STRICT_DUPLICATE_DETECTION, distinctMembers)
+                .build())
+        .enable(DeserializationFeature.USE_BIG_DECIMAL_FOR_FLOATS)
+        .enable(DeserializationFeature.FAIL_ON_TRAILING_TOKENS)
+        .disable(JsonNodeFeature.STRIP_TRAILING_BIGDECIMAL_ZEROES)
+        .build();
+  }
 
   private static final int MAX_DIGITS = 18;
 

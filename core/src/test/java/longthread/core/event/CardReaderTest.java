@@ -31,7 +31,7 @@ class CardReaderTest {
   }
 
   private static Card table(String... facets) {
-    return CardReader.dataset(TABLE, facets(facets), true, false);
+    return CardReader.dataset(TABLE, facets(facets), null, true, false);
   }
 
   @Test

@@ -24,7 +24,7 @@ class CheckAndReadTest {
   private static String problem(byte[] event, boolean check) {
     try {
       if (check) {
-        EventReader.check(event);
+        EventReader.check(event, RECEIVED);
       } else {
         EventReader.read(event, RECEIVED);
       }

@@ -74,7 +74,6 @@ class EventReaderTest {
       value = {
         "not json at all|not-json",
         "[1]|not-an-object",
-        "{'a':1,'a':2}|not-json",
         "{'producer':'p','schemaURL':'s','job':{'namespace':'n','name':'j'}}|missing-member",
         "{'eventTime':'yesterday','producer':'p','schemaURL':'s'}|bad-time",
         "{'eventTime':'2031-05-01T00:00:00','producer':'p','schemaURL':'s'}|bad-time",

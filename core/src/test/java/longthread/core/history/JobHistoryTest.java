@@ -69,7 +69,7 @@ class JobHistoryTest {
   }
 
   private String asText() {
-    return asText(JobHistory.of(runs, null));
+    return asText(JobHistory.of(runs, null, null));
   }
 
   @Test
@@ -84,7 +84,7 @@ class JobHistoryTest {
     run(1, "A", true, "x", "y");
     run(2, "B", true, "y", "z");
     assertThat(asText()).isEqualTo("x 1-1 until 2, y 1-2, z 2-2");
-    assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
+    assertThat(JobHistory.of(runs, null, null).versions()).hasSize(2);
   }
 
   @Test
@@ -101,7 +101,7 @@ class JobHistoryTest {
     run(3, "A", true, "x");
     run(4, "B", true, "z");
     assertThat(asText()).isEqualTo("x 1-1 until 2, x 3-3, z 2-4");
-    assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
+    assertThat(JobHistory.of(runs, null, null).versions()).hasSize(2);
   }
 
   @Test
@@ -123,16 +123,16 @@ class JobHistoryTest {
     run(1, null, true, "x");
     run(2, null, true, "x", "y");
     run(3, null, true, "x");
-    assertThat(JobHistory.of(runs, null).versions()).hasSize(2);
+    assertThat(JobHistory.of(runs, null, null).versions()).hasSize(2);
   }
 
   @Test
   void what_is_declared_holds_beside_what_was_observed() {
     run(1, "A", true, "x");
     var declared = new JobHistory.Declared(DAY_ONE, runs.get(0).lineage());
-    JobLineage both = JobHistory.of(runs, declared);
+    JobLineage both = JobHistory.of(runs, declared, null);
     assertThat(both.links()).noneMatch(held -> held.evidence() == Evidence.DECLARED);
-    JobLineage only = JobHistory.of(List.of(), declared);
+    JobLineage only = JobHistory.of(List.of(), declared, null);
     assertThat(only.links()).isNotEmpty().allMatch(held -> held.evidence() == Evidence.DECLARED);
   }
 
@@ -148,10 +148,10 @@ class JobHistoryTest {
           columns[random.nextInt(4)],
           columns[random.nextInt(4)]);
     }
-    JobLineage inOrder = JobHistory.of(runs, null);
+    JobLineage inOrder = JobHistory.of(runs, null, null);
     for (int round = 0; round < 20; round++) {
       Collections.shuffle(runs, random);
-      assertThat(JobHistory.of(runs, null)).isEqualTo(inOrder);
+      assertThat(JobHistory.of(runs, null, null)).isEqualTo(inOrder);
     }
   }
 
@@ -178,7 +178,7 @@ class JobHistoryTest {
             ResolvedLineage.of(ReportedLineage.union(List.of(lineage.lineage())));
         copied.add(new JobRun(new UUID(1, n), start, code, settled, copy));
       }
-      assertThat(JobHistory.of(shared, null)).isEqualTo(JobHistory.of(copied, null));
+      assertThat(JobHistory.of(shared, null, null)).isEqualTo(JobHistory.of(copied, null, null));
     }
   }
 

@@ -8,6 +8,7 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -387,6 +388,9 @@ public class Applier {
       LoggedEvent event, EventFacts facts, Set<String> words) {
     String about = facts.job() != null ? facts.job().reference() : facts.dataset().reference();
     String type = StoredText.clean(facts.type());
+    var notes = new LinkedHashSet<String>();
+    facts.warnings().forEach(warning -> notes.add("warning: " + warning.detail()));
+    notes.addAll(words);
     return new RecentEventQueries.Applied(
         event.block(),
         event.position(),
@@ -395,7 +399,7 @@ public class Applier {
         facts.at().farFuture() ? type + " (far future)" : type,
         about,
         StoredText.clean(facts.emitter().producer()),
-        words.stream().map(StoredText::clean).toList());
+        notes.stream().map(StoredText::clean).toList());
   }
 
   /** Keeps an event as refused. Its bytes may come again, when they can be read. */

@@ -17,6 +17,7 @@ import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.asset.Owner;
 import longthread.core.event.CardReader;
+import longthread.core.event.FacetFact;
 import longthread.core.json.CanonicalJson;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.Stores;
@@ -30,6 +31,7 @@ import tools.jackson.databind.JsonNode;
 /** Computes the cards of datasets and jobs, and the text in which search looks for them. */
 final class CardWriter {
   private static final int MAX_HAYSTACK = 100_000;
+  private static final int MAX_CARDED = 2_000_000;
 
   private final CardQueries stored;
   private final FacetQueries facetStore;
@@ -37,9 +39,12 @@ final class CardWriter {
   private final RunQueries runStore;
   private final NameIds ids;
   private final CurrentFacets current;
+  private final SchemaHistory schemas;
   private final Set<String> knownParents = new HashSet<>();
+  private final Set<Long> carded = new HashSet<>(); // datasets known to have a card
 
-  CardWriter(Stores stores, NameIds ids, CurrentFacets current) {
+  CardWriter(Stores stores, NameIds ids, CurrentFacets current, SchemaHistory schemas) {
+    this.schemas = schemas;
     this.stored = stores.cards();
     this.facetStore = stores.facets();
     this.renameStore = stores.renames();
@@ -50,6 +55,32 @@ final class CardWriter {
 
   void forget() {
     knownParents.clear();
+    carded.clear();
+  }
+
+  /**
+   * The references of those of some datasets that have no card yet: an event names them for the
+   * first time, though links may know them already.
+   */
+  Set<String> withoutCard(Collection<DatasetName> datasets) {
+    if (carded.size() > MAX_CARDED) {
+      carded.clear();
+    }
+    var missing = new HashMap<String, Long>();
+    for (DatasetName dataset : datasets) {
+      long id = ids.id(dataset);
+      if (!carded.contains(id)) {
+        missing.put(dataset.reference(), id);
+      }
+    }
+    if (missing.isEmpty()) {
+      return new HashSet<>();
+    }
+    for (String known : stored.known(missing.keySet().toArray(String[]::new))) {
+      carded.add(missing.remove(known));
+    }
+    carded.addAll(missing.values()); // those that are about to get one
+    return new HashSet<>(missing.keySet());
   }
 
   /** Whether the job was not known yet to start others; it is from now on. */
@@ -76,6 +107,7 @@ final class CardWriter {
     Map<Subject, Map<String, JsonNode>> facets = current.of(subjects);
     Set<Subject> described = facetStore.described(subjects);
     Set<Subject> dropped = dropped(datasets, facets);
+    schemas.load(datasets.stream().map(ids::id).toList());
     for (DatasetName dataset : datasets) {
       Subject subject = ids.subject(dataset);
       cards.add(
@@ -144,6 +176,10 @@ final class CardWriter {
       boolean dropped,
       List<Renamed> renames) {
     var facets = new HashMap<>(own);
+    JsonNode asRead = schemas.asRead(ids.id(dataset));
+    if (asRead != null) {
+      facets.put(FacetFact.SCHEMA, asRead);
+    }
     var formerly = new ArrayList<Card.Former>();
     Renamed last = null;
     for (Renamed rename : renames) {
@@ -158,10 +194,14 @@ final class CardWriter {
       }
     }
     if (last != null && last.alive()) {
-      facets.keySet().retainAll(reported(dataset, last.at(), false).keySet());
+      Set<String> since = new HashSet<>(reported(dataset, last.at(), false).keySet());
+      if (since.contains(FacetFact.READ_SCHEMA)) {
+        since.add(FacetFact.SCHEMA);
+      }
+      facets.keySet().retainAll(since);
     }
     boolean over = last != null && !last.alive();
-    return CardReader.dataset(dataset, facets, described, dropped)
+    return CardReader.dataset(dataset, facets, schemas.since(ids.id(dataset)), described, dropped)
         .named(dropped || over, over ? last.to().reference() : null, formerly);
   }
 

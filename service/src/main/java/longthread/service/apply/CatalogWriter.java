@@ -51,6 +51,7 @@ public final class CatalogWriter {
   private final CurrentFacets current;
   private final FactWriter facts;
   private final RunWriter runs;
+  private final SchemaHistory schemas;
   private final RunSql sql;
   private final JobWriter jobs;
   private final CardWriter cards;
@@ -62,9 +63,10 @@ public final class CatalogWriter {
     this.current = new CurrentFacets(stores.facets(), stores.renames());
     this.facts = new FactWriter(stores, ids, current);
     this.runs = new RunWriter(stores, ids, current);
-    this.sql = new RunSql(reader, stores.facets(), ids, current);
+    this.schemas = new SchemaHistory(stores.facets(), current);
+    this.sql = new RunSql(reader, stores.facets(), ids, current, schemas);
     this.jobs = new JobWriter(stores, ids, current, sql);
-    this.cards = new CardWriter(stores, ids, current);
+    this.cards = new CardWriter(stores, ids, current, schemas);
     this.stages = stages;
   }
 
@@ -86,7 +88,8 @@ public final class CatalogWriter {
       jobNames.addAll(one.event().jobs());
     }
     ids.trim();
-    Set<String> newRefs = ids.internDatasets(datasets);
+    ids.internDatasets(datasets);
+    Set<String> newRefs = cards.withoutCard(datasets);
     newRefs.addAll(ids.internJobs(jobNames));
     FactWriter.Written written = facts.write(events);
     stages.done("facts");
@@ -199,6 +202,7 @@ public final class CatalogWriter {
     }
     var touched = new HashSet<>(written.facets());
     touched.addAll(written.described());
+    written.schemas().forEach(dataset -> touched.add(Subject.dataset(dataset)));
     touched.addAll(current.withLife(mentioned));
     for (EventAtBlock one : events) {
       for (DatasetName dataset : one.event().datasets()) {

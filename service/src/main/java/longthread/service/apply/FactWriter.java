@@ -263,7 +263,7 @@ final class FactWriter {
       Winner before = now.get(key);
       boolean asKnown =
           before != null && before.digest().equals(fact.digest()) && !at.isBefore(before.at());
-      if (key.equals("schema") && !subject.isJob() && !asKnown) {
+      if (FacetFact.isSchema(key) && !subject.isJob() && !asKnown) {
         schemas.add(subject.id());
       }
       if (winner.beats(before)) {

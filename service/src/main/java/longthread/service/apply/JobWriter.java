@@ -17,6 +17,8 @@ import java.util.SortedSet;
 import java.util.TreeSet;
 import java.util.UUID;
 import longthread.core.asset.DatasetName;
+import longthread.core.asset.JobName;
+import longthread.core.history.Fingerprint;
 import longthread.core.history.JobHistory;
 import longthread.core.history.JobLineage;
 import longthread.core.history.JobLineage.HeldLink;
@@ -108,9 +110,10 @@ final class JobWriter {
       return lineages == null ? ResolvedLineage.NONE : Objects.requireNonNull(lineages.resolved);
     }
 
-    JobRun asOf(RunWriter.Outline now, boolean streaming, ResolvedLineage whole) {
+    JobRun asOf(
+        RunWriter.Outline now, @Nullable String kind, boolean streaming, ResolvedLineage whole) {
       boolean settled = now.completed() || (streaming && now.reported());
-      return new JobRun(id, now.start(), now.code(), settled, whole);
+      return new JobRun(id, now.start(), now.code(), kind, now.parent(), settled, whole);
     }
   }
 
@@ -231,7 +234,8 @@ final class JobWriter {
               Instant.ofEpochSecond(row.startS(), row.startN()),
               row.code(),
               row.state().equals("completed"),
-              row.reportedRunning());
+              row.reportedRunning(),
+              row.parent());
     }
     for (RunFactQueries.LineagesOfRun row : stores.runFacts().lineages(jobs)) {
       all.get(Subject.job(row.job())).run(row.run()).lineages =
@@ -290,14 +294,21 @@ final class JobWriter {
     Map<Subject, View> views = views(all, facets);
     readTexts(all.values());
     prepareSql(all.values(), views.values());
+    Map<Subject, DatasetName> ends = ends(all.keySet());
+    var runs = new LinkedHashMap<Subject, List<JobRun>>();
+    all.forEach(
+        (owner, history) -> {
+          boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get("jobType"));
+          runs.put(owner, runs(owner, history, streaming));
+        });
+    resolveQueries(all, runs, ends);
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
     all.forEach(
         (owner, history) -> {
-          boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get("jobType"));
           JobLineage lineage =
               JobHistory.of(
-                  runs(owner, history, streaming), declared(owner, history, views.get(owner)));
+                  runs.get(owner), declared(owner, history, views.get(owner)), ends.get(owner));
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
             names.add(held.link().from().dataset());
@@ -315,6 +326,74 @@ final class JobWriter {
     rows.write(stores);
     all.forEach(histories::put);
     return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
+  }
+
+  /** Each job as the end of its one-sided lineage. */
+  private Map<Subject, DatasetName> ends(Collection<Subject> owners) {
+    Map<Long, JobName> jobs =
+        ids.jobNames(owners.stream().filter(Subject::isJob).map(Subject::id).toList());
+    var ends = new HashMap<Subject, DatasetName>();
+    for (Subject owner : owners) {
+      if (owner.isJob()) {
+        ends.put(owner, DatasetName.ofJob(Objects.requireNonNull(jobs.get(owner.id()))));
+      }
+    }
+    return ends;
+  }
+
+  /**
+   * Reads the queries of jobs that write nothing: the columns that these use end at the job itself.
+   */
+  private void resolveQueries(
+      Map<Subject, History> all, Map<Subject, List<JobRun>> runs, Map<Subject, DatasetName> ends) {
+    var only = new LinkedHashMap<Subject, List<JobRun>>();
+    runs.forEach(
+        (owner, list) -> {
+          JobHistory.Declared declared = all.get(owner).declared;
+          boolean writes =
+              list.stream().anyMatch(run -> !run.lineage().outputs().isEmpty())
+                  || (declared != null && !declared.resolved().lineage().outputs().isEmpty());
+          if (owner.isJob() && !writes && !all.get(owner).texts.isEmpty()) {
+            only.put(owner, list);
+          }
+        });
+    if (only.isEmpty()) {
+      return;
+    }
+    var asked = new HashMap<RunSql.Text, Set<ResolvedLineage>>();
+    var ending = new IdentityHashMap<JobRun, ResolvedLineage>();
+    only.forEach(
+        (owner, list) -> {
+          var known = new IdentityHashMap<ResolvedLineage, ResolvedLineage>();
+          for (JobRun run : list) {
+            ResolvedLineage reported = all.get(owner).run(run.run()).resolved();
+            RunSql.Text text = all.get(owner).texts.get(run.fingerprint());
+            if (text != null) {
+              ResolvedLineage atJob =
+                  known.computeIfAbsent(
+                      reported, r -> ResolvedLineage.of(r.lineage().writing(ends.get(owner))));
+              ending.put(run, atJob);
+              asked
+                  .computeIfAbsent(text, k -> Collections.newSetFromMap(new IdentityHashMap<>()))
+                  .add(atJob);
+            }
+          }
+        });
+    sql.prepare(asked);
+    only.forEach(
+        (owner, list) ->
+            list.replaceAll(
+                run -> {
+                  ResolvedLineage atJob = ending.get(run);
+                  return atJob == null
+                      ? run
+                      : run.with(
+                          sql.resolve(
+                              owner,
+                              all.get(owner).texts.get(run.fingerprint()),
+                              run.start(),
+                              atJob));
+                }));
   }
 
   /** Of the texts with one fingerprint one stands for all: which, depends on the runs alone. */
@@ -415,7 +494,9 @@ final class JobWriter {
         RunSql.Text text = history.texts.get(run.outline.code());
         ResolvedLineage whole =
             text == null ? run.resolved() : whole(owner, run, run.outline, text);
-        runs.add(run.asOf(run.outline, streaming, whole));
+        String kind =
+            text == null || history.texts.size() < 2 ? null : Fingerprint.verb(text.query());
+        runs.add(run.asOf(run.outline, kind, streaming, whole));
       }
     }
     return runs;

@@ -20,6 +20,7 @@ final class NameIds {
   private final NameQueries names;
   private final Map<DatasetName, Long> datasets = new HashMap<>();
   private final Map<JobName, Long> jobs = new HashMap<>();
+  private final Map<Long, JobName> jobsById = new HashMap<>();
 
   NameIds(NameQueries names) {
     this.names = names;
@@ -29,6 +30,7 @@ final class NameIds {
   void forget() {
     datasets.clear();
     jobs.clear();
+    jobsById.clear();
   }
 
   /** Drops what is more than it should hold; not while a batch is written, which relies on it. */
@@ -62,6 +64,18 @@ final class NameIds {
   /** Gives ids to all names that have none yet; returns the references that are new. */
   Set<String> internJobs(Collection<JobName> all) {
     return intern(all, JobName::reference, jobs, names::jobs, names::addJobs);
+  }
+
+  /** The names of jobs by their ids. */
+  Map<Long, JobName> jobNames(Collection<Long> wanted) {
+    Long[] unknown =
+        wanted.stream().filter(id -> !jobsById.containsKey(id)).distinct().toArray(Long[]::new);
+    if (unknown.length > 0) {
+      for (NameQueries.Named found : names.jobsById(unknown)) {
+        jobsById.put(found.id(), JobName.parse(found.ref()));
+      }
+    }
+    return jobsById;
   }
 
   private static <N> Set<String> intern(

@@ -86,12 +86,17 @@ final class RunSql {
   private final Cache<Answer, ResolvedLineage> answers =
       WeightedCache.of(MAX_LINKS, resolved -> 1 + resolved.links().size());
 
-  RunSql(SqlReader reader, FacetQueries stored, NameIds ids, CurrentFacets current) {
+  RunSql(
+      SqlReader reader,
+      FacetQueries stored,
+      NameIds ids,
+      CurrentFacets current,
+      SchemaHistory schemas) {
     this.reader = reader;
     this.stored = stored;
     this.ids = ids;
     this.current = current;
-    this.schemas = new SchemaHistory(stored, current);
+    this.schemas = schemas;
   }
 
   /** A number that grows when an answer may be another one than before. */
@@ -222,9 +227,17 @@ final class RunSql {
 
   private Derived derive(
       Text text, ReportedLineage reported, List<DatasetName> datasets, List<String> digests) {
+    var values = new HashMap<String, JsonNode>();
+    for (String digest : digests) {
+      JsonNode read = digest.isEmpty() ? null : schemas.readSchema(digest);
+      if (read != null) {
+        values.put(digest, read);
+      }
+    }
     var wanted = new HashSet<>(digests);
     wanted.remove("");
-    Map<String, JsonNode> values = current.values(wanted);
+    wanted.removeAll(values.keySet());
+    values.putAll(current.values(wanted));
     var columns = new HashMap<DatasetName, List<KnownColumn>>();
     for (int i = 0; i < datasets.size(); i++) {
       JsonNode schema = values.get(digests.get(i));

@@ -60,7 +60,12 @@ final class RunWriter {
   }
 
   /** A run as far as the history of its job needs it. */
-  record Outline(Instant start, @Nullable String code, boolean completed, boolean reported) {}
+  record Outline(
+      Instant start,
+      @Nullable String code,
+      boolean completed,
+      boolean reported,
+      @Nullable UUID parent) {}
 
   /**
    * What was written of runs.
@@ -156,7 +161,8 @@ final class RunWriter {
                   Objects.requireNonNull(run.times.start()),
                   row.code(),
                   run.times.state() == RunState.COMPLETED,
-                  run.times.reportedRunning()));
+                  run.times.reportedRunning(),
+                  row.parentRun()));
           run.newest(FacetRole.CODE, "sql").ifPresent(sql -> texts.put(key, sql.digest()));
           if (row.parentJob() != null) {
             parents.add(row.parentJob());

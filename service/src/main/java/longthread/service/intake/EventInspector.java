@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.event.EventFacts;
 import longthread.core.event.EventReader;
+import longthread.core.event.EventWarning;
 import longthread.core.event.FacetFact;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.lineage.ReportedLineage;
@@ -40,6 +41,7 @@ class EventInspector {
    *
    * @param body the bytes as received, as text; null once they are aged
    * @param problem why it was refused; null if it was accepted
+   * @param warnings what its emitter should know
    */
   record EventDetail(
       String id,
@@ -59,7 +61,8 @@ class EventInspector {
       List<ReportedLink> links,
       List<ReportedFacet> facets,
       List<String> touched,
-      List<String> changed) {}
+      List<String> changed,
+      List<String> warnings) {}
 
   private final BlockQueries blocks;
   private final RecentEventQueries recent;
@@ -123,7 +126,8 @@ class EventInspector {
         List.of(),
         List.of(),
         List.of(),
-        changed);
+        changed,
+        List.of());
   }
 
   private EventDetail read(
@@ -166,7 +170,8 @@ class EventInspector {
             .toList(),
         reported(facts.facets()),
         List.copyOf(touched),
-        changed);
+        changed,
+        facts.warnings().stream().map(EventWarning::detail).toList());
   }
 
   private List<ReportedFacet> reported(List<FacetFact> facts) {

@@ -256,7 +256,7 @@ class FilePickup {
 
   private EventLog.Item item(byte[] bytes, String path) {
     try {
-      return EventLog.Item.of(CheckResults.asEvent(bytes, path), largestEvent);
+      return log.item(CheckResults.asEvent(bytes, path), largestEvent);
     } catch (UnreadableEventException e) {
       return EventLog.Item.refused(bytes, new EventLog.Refusal(e.problem(), e.reason()));
     }

@@ -12,6 +12,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import longthread.core.event.EventWarning;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.Receipts;
 import longthread.service.log.EventLog;
@@ -35,12 +36,27 @@ class IntakeController {
   private static final Duration MAX_WAIT = Duration.ofSeconds(4);
   private static final int DEFAULT_LISTED = 50;
 
-  /** An accepted event; {@code receipt} may be passed to any query as {@code after}. */
-  record Accepted(String receipt, boolean duplicate) {}
+  /**
+   * An accepted event; {@code receipt} may be passed to any query as {@code after}.
+   *
+   * @param warnings what its sender should know; absent if there is nothing
+   */
+  record Accepted(String receipt, boolean duplicate, @Nullable List<EventWarning> warnings) {}
 
-  /** What became of a batch; {@code index} counts its events from 0. */
+  /**
+   * What became of a batch; {@code index} counts its events from 0.
+   *
+   * @param warnings what its sender should know of accepted events; absent if there is nothing
+   */
   record BatchAnswer(
-      int received, int accepted, int duplicates, List<RefusedLine> refused, String receipt) {}
+      int received,
+      int accepted,
+      int duplicates,
+      List<RefusedLine> refused,
+      String receipt,
+      @Nullable List<WarnedLine> warnings) {}
+
+  record WarnedLine(int index, String problem, String detail) {}
 
   record RefusedLine(int index, String reason, String problem) {}
 
@@ -80,7 +96,7 @@ class IntakeController {
                   @Content(mediaType = "application/json", schema = @Schema(type = "object"))))
   ResponseEntity<Accepted> one(HttpServletRequest request) throws IOException {
     byte[] body = IntakeBody.read(request, largestEvent);
-    EventLog.Item item = EventLog.Item.of(body, largestEvent);
+    EventLog.Item item = log.item(body, largestEvent);
     EventLog.Kept kept = log.append(List.of(item), null);
     if (item.refusal() != null) {
       refused.increment();
@@ -92,7 +108,8 @@ class IntakeController {
     if (waited(request, kept.block())) {
       answer.header("Preference-Applied", "wait");
     }
-    return answer.body(new Accepted("" + kept.block(), kept.duplicates() > 0));
+    return answer.body(
+        new Accepted("" + kept.block(), kept.duplicates() > 0, orAbsent(item.warnings())));
   }
 
   @PostMapping(path = {"/api/v1/lineage/batch", "/api/v1/lineage/batch/"})
@@ -108,11 +125,15 @@ class IntakeController {
     List<byte[]> lines = BatchSplitter.split(IntakeBody.read(request, largestBatch));
     var items = new ArrayList<EventLog.Item>();
     var bad = new ArrayList<RefusedLine>();
+    var warned = new ArrayList<WarnedLine>();
     for (int i = 0; i < lines.size(); i++) {
-      EventLog.Item item = EventLog.Item.of(lines.get(i), largestEvent);
+      EventLog.Item item = log.item(lines.get(i), largestEvent);
       items.add(item);
       if (item.refusal() != null) {
         bad.add(new RefusedLine(i, item.refusal().reason(), item.refusal().problem()));
+      }
+      for (EventWarning warning : item.warnings()) {
+        warned.add(new WarnedLine(i, warning.problem(), warning.detail()));
       }
     }
     EventLog.Kept kept = items.isEmpty() ? new EventLog.Kept(0, 0) : log.append(items, null);
@@ -124,7 +145,12 @@ class IntakeController {
       answer.header("Preference-Applied", "wait");
     }
     return answer.body(
-        new BatchAnswer(lines.size(), good, kept.duplicates(), bad, "" + kept.block()));
+        new BatchAnswer(
+            lines.size(), good, kept.duplicates(), bad, "" + kept.block(), orAbsent(warned)));
+  }
+
+  private static <T> @Nullable List<T> orAbsent(List<T> list) {
+    return list.isEmpty() ? null : list;
   }
 
   @GetMapping("/api/v1/intake")

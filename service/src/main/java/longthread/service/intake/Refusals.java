@@ -109,7 +109,7 @@ class Refusals {
     var refused = new ArrayList<StillRefused>();
     var outcomes = new ArrayList<RefusalQueries.Outcome>();
     for (long id : ids) {
-      EventLog.Item item = bytes.containsKey(id) ? EventLog.Item.of(bytes.get(id), ANY_SIZE) : null;
+      EventLog.Item item = bytes.containsKey(id) ? log.item(bytes.get(id), ANY_SIZE) : null;
       if (item == null) {
         refused.add(new StillRefused(id, "aged", "its bytes are no longer kept"));
       } else if (item.refusal() != null) {

@@ -120,7 +120,7 @@ class TopicReader {
         byPartition
             .computeIfAbsent(
                 new TopicPartition(record.topic(), record.partition()), p -> new ArrayList<>())
-            .add(EventLog.Item.of(record.value(), largestEvent));
+            .add(log.item(record.value(), largestEvent));
       }
     }
     byPartition.forEach((partition, items) -> log.append(items, "topic " + partition));

@@ -2,6 +2,7 @@ package longthread.service.live;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -38,8 +39,18 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         .filter(card -> card != first)
         .sorted((a, b) -> a.ref().compareTo(b.ref()))
         .forEach(ordered::add);
+    Card leading = leadingSchema(ordered);
     var columns = new LinkedHashMap<String, Card.Column>();
-    ordered.forEach(card -> card.columns().forEach(c -> columns.merge(c.path(), c, Asset::fuller)));
+    if (leading != null) {
+      leading.columns().forEach(column -> columns.put(column.path(), column));
+    }
+    for (Card card : ordered) {
+      for (Card.Column column : card.columns()) {
+        if (card != leading && (leading == null || columns.containsKey(column.path()))) {
+          columns.merge(column.path(), column, Asset::fuller);
+        }
+      }
+    }
     Kind kind =
         ordered.stream()
             .filter(card -> card.described() && card.kind() != Kind.DATASET)
@@ -59,9 +70,10 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
             ordered.stream().flatMap(c -> c.owners().stream()).distinct().toList(),
             ordered.stream().flatMap(c -> c.tags().stream()).distinct().toList(),
             List.copyOf(columns.values()),
+            leading == null ? null : leading.schemaSince(),
             List.of(),
             ordered.stream().anyMatch(Card::described),
-            ordered.stream().allMatch(Card::retired),
+            isRetired(ordered),
             firstOf(ordered, Card::code),
             ordered.stream().flatMap(c -> c.details().stream()).filter(distinctName()).toList(),
             List.of(),
@@ -70,10 +82,39 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
     return new Asset(lead, parts, merged, systemOf.apply(merged));
   }
 
+  /**
+   * The part whose schema is that of the asset: of those that a writer reports the newest. Null if
+   * only readers report any: then the columns of all parts count.
+   */
+  private static @Nullable Card leadingSchema(List<Card> ordered) {
+    return ordered.stream()
+        .filter(card -> card.schemaSince() != null && !card.columns().isEmpty())
+        .max(
+            Comparator.comparing((Card card) -> Objects.requireNonNull(card.schemaSince()))
+                .thenComparing(Card::ref, Comparator.reverseOrder()))
+        .orElse(null);
+  }
+
+  /**
+   * Whether the asset is retired: all its parts are. A part that is only mentioned or read, such as
+   * the alias that a symbolic link names, lives and ends with the others.
+   */
+  private static boolean isRetired(List<Card> parts) {
+    boolean anyRetired =
+        parts.stream()
+            .anyMatch(part -> part.retired() && part.described() && part.renamedTo() == null);
+    return anyRetired
+        && parts.stream().allMatch(part -> part.retired() || !part.described() || isOnlyRead(part));
+  }
+
+  private static boolean isOnlyRead(Card part) {
+    return part.schemaSince() == null && !part.columns().isEmpty();
+  }
+
   /** The card of a whole that no event named, only its parts: it has their kind. */
   private static Card whole(String lead, Card part) {
     DatasetName name = DatasetName.parse(lead);
-    Card bare = CardReader.dataset(name, Map.of(), false, true);
+    Card bare = CardReader.dataset(name, Map.of(), null, false, true);
     return new Card(
         lead,
         part.kind(),
@@ -86,6 +127,7 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         List.of(),
         List.of(),
         List.of(),
+        null,
         List.of(),
         false,
         true,

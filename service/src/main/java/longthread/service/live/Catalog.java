@@ -40,13 +40,8 @@ public class Catalog {
     index = fresh;
   }
 
-  /**
-   * Takes in new or changed cards.
-   *
-   * @return whether names that were known before were joined or parted, so that links must be
-   *     resolved anew
-   */
-  public boolean put(Collection<Card> changed) {
+  /** Takes in new or changed cards; returns what changed in how links are to be resolved. */
+  CatalogIndex.Resolving put(Collection<Card> changed) {
     return index.put(changed);
   }
 

@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import longthread.core.asset.AssetGrouping;
@@ -24,7 +25,8 @@ final class CatalogIndex {
   private final Map<String, Card> cards = new ConcurrentHashMap<>();
   private final Map<String, Asset> assets = new ConcurrentHashMap<>(); // by lead
   private final Map<String, String> leads = new ConcurrentHashMap<>(); // by part
-  private final Map<String, String> systems = new ConcurrentHashMap<>(); // by namespace
+  private final Map<String, TreeMap<String, Integer>> systems =
+      new ConcurrentHashMap<>(); // by namespace: the names it goes by, with how many cards say so
   private final Map<String, Set<String>> byLastWord = new ConcurrentHashMap<>(); // leads
   private final Map<String, Set<String>> tiedBy = new ConcurrentHashMap<>(); // jobs, by job
   private final Map<String, Map<String, String>> dottedNames = new ConcurrentHashMap<>(); // by lead
@@ -37,19 +39,23 @@ final class CatalogIndex {
   }
 
   /**
-   * Takes in new or changed cards.
+   * What changed in how links are to be resolved.
    *
-   * @return whether names that were known before were joined or parted, so that links must be
-   *     resolved anew
+   * @param regrouped whether names that were known before were joined or parted
+   * @param respelled the leads of assets whose columns have other paths than before
    */
-  synchronized boolean put(Collection<Card> changed) {
+  record Resolving(boolean regrouped, Set<String> respelled) {}
+
+  /** Takes in new or changed cards; takes time linear in them and in the assets they touch. */
+  synchronized Resolving put(Collection<Card> changed) {
     Set<String> touched = new LinkedHashSet<>();
+    var respelled = new HashSet<String>();
+    var renamedSystems = new HashSet<String>();
     for (Card card : changed) {
       Card before = cards.put(card.ref(), card);
       touched.add(card.ref());
-      if (card.system() != null) {
-        // Several names for one namespace: the least, so that the order of arrival plays no part.
-        systems.merge(card.namespace(), card.system(), (a, b) -> a.compareTo(b) <= 0 ? a : b);
+      if (setSystem(card.namespace(), before == null ? null : before.system(), card.system())) {
+        renamedSystems.add(card.namespace());
       }
       if (!Reference.isJob(card.ref())) {
         DatasetName name = DatasetName.parse(card.ref());
@@ -73,18 +79,23 @@ final class CatalogIndex {
                         .add(card.ref()));
       }
     }
+    if (!renamedSystems.isEmpty()) {
+      cards.values().stream()
+          .filter(card -> renamedSystems.contains(card.namespace()))
+          .forEach(card -> touched.add(card.ref()));
+    }
     boolean regrouped = false;
     var done = new HashSet<String>();
     var left = new HashSet<String>();
     for (String ref : touched) {
       if (Reference.isJob(ref)) {
-        store(ref, List.of(Objects.requireNonNull(cards.get(ref))));
+        store(ref, List.of(Objects.requireNonNull(cards.get(ref))), respelled);
       } else if (cards.containsKey(ref)) {
         String lead = grouping.leadOf(DatasetName.parse(ref)).reference();
         String before = leads.get(ref);
         regrouped |= before != null && !before.equals(lead);
         if (done.add(lead)) {
-          regrouped |= compose(ref, lead, left);
+          regrouped |= compose(ref, lead, left, respelled);
         }
       }
     }
@@ -94,9 +105,31 @@ final class CatalogIndex {
               .noneMatch(part -> lead.equals(leads.get(part.reference())));
       if (empty || !grouping.leadOf(DatasetName.parse(lead)).reference().equals(lead)) {
         assets.remove(lead);
+        dottedNames.remove(lead);
       }
     }
-    return regrouped;
+    return new Resolving(regrouped, respelled);
+  }
+
+  /**
+   * Counts the names that a namespace's system goes by: of several it is the least, so that the
+   * order of arrival plays no part. Returns whether that is another one now.
+   */
+  private boolean setSystem(String namespace, @Nullable String before, @Nullable String now) {
+    if (Objects.equals(before, now)) {
+      return false;
+    }
+    TreeMap<String, Integer> names = systems.computeIfAbsent(namespace, k -> new TreeMap<>());
+    synchronized (names) {
+      String least = names.isEmpty() ? null : names.firstKey();
+      if (before != null) {
+        names.computeIfPresent(before, (name, count) -> count == 1 ? null : count - 1);
+      }
+      if (now != null) {
+        names.merge(now, 1, Integer::sum);
+      }
+      return !Objects.equals(least, names.isEmpty() ? null : names.firstKey());
+    }
   }
 
   /** The names that a card says are the same thing: symbolic links, and what it is called now. */
@@ -107,7 +140,7 @@ final class CatalogIndex {
             link ->
                 links.add(new AssetGrouping.Symlink(DatasetName.parse(link.ref()), link.table())));
     if (card.renamedTo() != null) {
-      links.add(new AssetGrouping.Symlink(DatasetName.parse(card.renamedTo()), true));
+      links.add(new AssetGrouping.Symlink(DatasetName.parse(card.renamedTo()), true, true));
     }
     return links;
   }
@@ -144,7 +177,7 @@ final class CatalogIndex {
   }
 
   /** Lays the parts of an asset together; returns whether any of them was another's before. */
-  private boolean compose(String ref, String lead, Set<String> left) {
+  private boolean compose(String ref, String lead, Set<String> left, Set<String> respelled) {
     var parts = new ArrayList<Card>();
     for (DatasetName part : grouping.partsOf(DatasetName.parse(ref))) {
       Card card = cards.get(part.reference());
@@ -160,17 +193,18 @@ final class CatalogIndex {
         moved = true;
       }
     }
-    store(lead, parts);
+    store(lead, parts, respelled);
     return moved;
   }
 
-  private void store(String lead, List<Card> parts) {
+  private void store(String lead, List<Card> parts, Set<String> respelled) {
     leads.put(lead, lead);
     Asset asset = Asset.of(lead, parts, this::systemOf);
     assets.put(lead, asset);
     Map<String, String> dotted = asset.dottedNames();
-    if (!dotted.isEmpty() || dottedNames.containsKey(lead)) {
+    if (!dotted.equals(dottedNames.getOrDefault(lead, Map.of()))) {
       dottedNames.put(lead, dotted);
+      respelled.add(lead);
     }
     for (String part : asset.parts()) {
       byLastWord.computeIfAbsent(lastWord(part), k -> ConcurrentHashMap.newKeySet()).add(lead);
@@ -190,7 +224,16 @@ final class CatalogIndex {
 
   private String systemOf(Card card) {
     String namespace = card.namespace();
-    return card.system() != null ? card.system() : systems.getOrDefault(namespace, namespace);
+    if (card.system() != null) {
+      return card.system();
+    }
+    TreeMap<String, Integer> names = systems.get(namespace);
+    if (names == null) {
+      return namespace;
+    }
+    synchronized (names) {
+      return names.isEmpty() ? namespace : names.firstKey();
+    }
   }
 
   /** The reference of the asset that a dataset or job reference belongs to. */

@@ -6,6 +6,8 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import longthread.core.asset.Card;
 import longthread.service.storage.graph.LinkQueries;
@@ -39,7 +41,47 @@ public class ColumnMaps {
 
   /** Reads the maps of these owners anew. */
   void reload(String[] owners) {
-    maps.putAll(read(links.describedBy(owners)));
+    Map<String, ColumnMap> read = read(links.describedBy(owners));
+    for (String owner : owners) {
+      if (!read.containsKey(owner)) {
+        maps.remove(owner);
+      }
+    }
+    maps.putAll(read);
+  }
+
+  /** All maps as text, for comparing. */
+  Map<String, String> texts() {
+    var texts = new TreeMap<String, String>();
+    maps.forEach(
+        (owner, map) ->
+            texts.put(
+                owner,
+                map.gap()
+                    + " "
+                    + new TreeMap<>(map.described())
+                        .entrySet().stream()
+                            .map(entry -> entry.getKey() + new TreeSet<>(entry.getValue()))
+                            .toList()));
+    return texts;
+  }
+
+  /** A struct is described by itself or by all its fields, and a field by its struct too. */
+  private static boolean isDescribed(String path, List<String> paths, Set<String> described) {
+    if (described.contains(path)) {
+      return true;
+    }
+    for (int dot = path.lastIndexOf('.'); dot > 0; dot = path.lastIndexOf('.', dot - 1)) {
+      if (described.contains(path.substring(0, dot))) {
+        return true;
+      }
+    }
+    String inside = path + ".";
+    List<String> fields = paths.stream().filter(other -> other.startsWith(inside)).toList();
+    return !fields.isEmpty()
+        && fields.stream()
+            .filter(field -> field.indexOf('.', inside.length()) < 0)
+            .allMatch(field -> isDescribed(field, paths, described));
   }
 
   private Map<String, ColumnMap> read(List<LinkQueries.Described> rows) {
@@ -48,9 +90,10 @@ public class ColumnMaps {
       var described = new HashMap<String, Set<String>>();
       for (String column : row.columns()) {
         int hash = column.indexOf('#');
+        String lead = catalog.leadOf(column.substring(0, hash));
         described
-            .computeIfAbsent(catalog.leadOf(column.substring(0, hash)), k -> new HashSet<>())
-            .add(column.substring(hash + 1));
+            .computeIfAbsent(lead, k -> new HashSet<>())
+            .add(catalog.columnOf(lead, column.substring(hash + 1)));
       }
       read.put(row.owner(), new ColumnMap(described, row.gap()));
     }
@@ -72,8 +115,9 @@ public class ColumnMaps {
     }
     Collection<Card.Column> columns =
         catalog.asset(target).map(asset -> asset.card().columns()).orElse(List.of());
+    List<String> paths = columns.stream().map(Card.Column::path).toList();
     List<String> lacking =
-        columns.stream().map(Card.Column::path).filter(path -> !described.contains(path)).toList();
+        paths.stream().filter(path -> !isDescribed(path, paths, described)).toList();
     return lacking.isEmpty()
         ? null
         : owner

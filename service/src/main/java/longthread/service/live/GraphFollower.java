@@ -5,16 +5,18 @@ import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.asset.Card;
-import longthread.core.asset.Reference;
+import longthread.core.graph.Direction;
 import longthread.core.graph.GraphStore;
 import longthread.core.graph.GraphStore.NamedLink;
 import longthread.core.graph.LineageGraph;
+import longthread.core.graph.Walk;
 import longthread.core.lineage.Flow;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.catalog.CardQueries;
@@ -99,12 +101,7 @@ public class GraphFollower {
 
   private void loadAllLinks() {
     var fresh = new GraphStore();
-    for (Asset asset : catalog.all()) {
-      if (!asset.isJob()) {
-        fresh.describe(
-            asset.ref(), asset.card().columns().stream().map(Card.Column::path).toList());
-      }
-    }
+    fresh.describeAll(listed(catalog.all()));
     var byOwner = new HashMap<String, List<NamedLink>>();
     links.forEachCurrent(link -> add(link, byOwner));
     fresh.replaceAll(byOwner);
@@ -148,7 +145,8 @@ public class GraphFollower {
     String[] names = refs.toArray(String[]::new);
     List<Card> changed =
         cards.cards(names).stream().map(card -> StoredText.card(card.body())).toList();
-    boolean regrouped = catalog.put(changed);
+    CatalogIndex.Resolving resolving = catalog.put(changed);
+    boolean regrouped = resolving.regrouped();
     if (changed.stream().anyMatch(card -> card.renamedTo() != null || !card.formerly().isEmpty())) {
       regrouped |= readRenames();
     }
@@ -156,21 +154,53 @@ public class GraphFollower {
       loadAllLinks();
       return;
     }
+    var assets = new HashMap<String, Asset>();
     for (Card card : changed) {
-      if (!Reference.isJob(card.ref())) {
-        store.describe(
-            catalog.leadOf(card.ref()), card.columns().stream().map(Card.Column::path).toList());
-      }
+      catalog.asset(card.ref()).ifPresent(asset -> assets.put(asset.ref(), asset));
     }
+    store.describeAll(listed(assets.values()));
+    var owners = new TreeSet<>(refs);
+    owners.addAll(ownersTouching(resolving.respelled()));
     var byOwner = new HashMap<String, List<NamedLink>>();
-    links.currentOf(names).forEach(link -> add(link, byOwner));
-    for (String ref : refs) {
+    links.currentOf(owners.toArray(String[]::new)).forEach(link -> add(link, byOwner));
+    for (String ref : owners) {
       if (store.current().ownerOrdinal(ref).isPresent()) {
         byOwner.putIfAbsent(ref, List.of());
       }
     }
-    columnMaps.reload(names);
+    columnMaps.reload(owners.toArray(String[]::new));
     store.replaceAll(byOwner);
+  }
+
+  /** The columns that the schemas of assets list; jobs have none. */
+  private static Map<String, List<String>> listed(Collection<Asset> assets) {
+    var listed = new HashMap<String, List<String>>();
+    for (Asset asset : assets) {
+      if (!asset.isJob()) {
+        listed.put(asset.ref(), asset.card().columns().stream().map(Card.Column::path).toList());
+      }
+    }
+    return listed;
+  }
+
+  /** Who states links from or into any of the assets. */
+  private Set<String> ownersTouching(Set<String> assets) {
+    LineageGraph graph = store.current();
+    var owners = new TreeSet<String>();
+    for (String asset : assets) {
+      graph
+          .asset(asset)
+          .ifPresent(
+              ordinal -> {
+                for (int node : Walk.originsOf(graph, graph.rowsOf(ordinal))) {
+                  for (Direction direction : Direction.values()) {
+                    graph.forEachLink(
+                        node, direction, (end, flow, mask, by) -> owners.add(graph.owner(by)));
+                  }
+                }
+              });
+    }
+    return owners;
   }
 
   /** The graph as it stood at a moment, with all knowledge of today. */

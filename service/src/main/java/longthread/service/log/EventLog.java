@@ -17,6 +17,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.AtomicLong;
 import longthread.core.event.EventReader;
+import longthread.core.event.EventWarning;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.json.CanonicalJson;
 import longthread.service.storage.Columns;
@@ -54,27 +55,24 @@ public class EventLog {
   private static final long POLL_MILLIS = 300;
 
   /** One thing to be kept: an event, or what was refused with the reason. */
-  public record Item(byte[] bytes, String digest, @Nullable Refusal refusal) {
-    /** An event as it came, accepted or with why it cannot be. */
-    public static Item of(byte[] bytes, long largest) {
-      try {
-        if (bytes.length > largest) {
-          throw new UnreadableEventException(
-              "too-large", "the event has more than " + largest + " bytes; send smaller facets");
-        }
-        EventReader.check(bytes);
-        return accepted(bytes);
-      } catch (UnreadableEventException e) {
-        return refused(bytes, new Refusal(e.problem(), e.reason()));
-      }
-    }
-
-    public static Item accepted(byte[] bytes) {
-      return new Item(bytes, CanonicalJson.digest(bytes), null);
-    }
-
+  public record Item(
+      byte[] bytes, String digest, @Nullable Refusal refusal, List<EventWarning> warnings) {
     public static Item refused(byte[] bytes, Refusal refusal) {
-      return new Item(bytes, CanonicalJson.digest(bytes), refusal);
+      return new Item(bytes, CanonicalJson.digest(bytes), refusal, List.of());
+    }
+  }
+
+  /** An event as it came now: accepted with what its emitter should know, or why it cannot be. */
+  public Item item(byte[] bytes, long largest) {
+    try {
+      if (bytes.length > largest) {
+        throw new UnreadableEventException(
+            "too-large", "the event has more than " + largest + " bytes; send smaller facets");
+      }
+      List<EventWarning> warnings = EventReader.check(bytes, clock.instant());
+      return new Item(bytes, CanonicalJson.digest(bytes), null, warnings);
+    } catch (UnreadableEventException e) {
+      return Item.refused(bytes, new Refusal(e.problem(), e.reason()));
     }
   }
 

@@ -264,7 +264,8 @@ final class CarryOver {
           facets,
           renames,
           datasets,
-          jobs);
+          jobs,
+          List.of());
     }
   }
 }

@@ -77,6 +77,10 @@ public interface CardQueries {
   @SQL("select ref, body from card where ref = any(:refs)")
   List<Body> cards(String[] refs);
 
+  /** Those of some references that have a card. */
+  @SQL("select ref from card where ref = any(:refs)")
+  List<String> known(String[] refs);
+
   /** Hands all cards to a consumer, a thousand at a time. */
   default void forEach(Consumer<Body> consumer) {
     try (var cards =

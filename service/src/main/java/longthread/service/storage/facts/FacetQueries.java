@@ -155,6 +155,15 @@ public interface FacetQueries {
           + " order by subject_id, at_s, at_n, digest")
   List<Moment> schemaChanges(Long[] datasets);
 
+  /** All values of a facet of datasets, the newest first; each with when it was reported last. */
+  @SQL(
+      "select subject_id, at_s, at_n, encode(digest, 'hex') from (select distinct on (subject_id,"
+          + " digest) subject_id, at_s, at_n, digest from facet where subject_kind = 1"
+          + " and key = :key and not far and subject_id = any(:datasets)"
+          + " order by subject_id, digest, at_s desc, at_n desc) newest"
+          + " order by subject_id, at_s desc, at_n desc, digest desc")
+  List<Moment> valuesEver(String key, Long[] datasets);
+
   /** The values that won among those of a dataset reported before a moment. */
   @SQL(
       "select distinct on (key) key, encode(digest, 'hex') from facet where subject_kind = 1"

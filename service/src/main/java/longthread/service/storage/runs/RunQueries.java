@@ -91,7 +91,8 @@ public interface RunQueries {
       int startN,
       @Nullable String code,
       String state,
-      boolean reportedRunning) {}
+      boolean reportedRunning,
+      @Nullable UUID parent) {}
 
   /** The state of the newest run of a job. */
   record NewestState(String job, String state) {}
@@ -219,8 +220,8 @@ public interface RunQueries {
   List<StoredTimes> times(UUID[] runs);
 
   @SQL(
-      "select job_id, run_id, start_s, start_n, code, state, running_s is not null from run"
-          + " where job_id = any(:jobs)")
+      "select job_id, run_id, start_s, start_n, code, state, running_s is not null, parent_run"
+          + " from run where job_id = any(:jobs)")
   List<Outline> outlines(Long[] jobs);
 
   /** Those of these jobs that started others. */
