@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Random;
+import longthread.service.live.Memory;
 import longthread.service.log.LogReader;
 import longthread.service.testing.Api;
 import org.junit.jupiter.api.Order;
@@ -24,7 +25,7 @@ class ConvergenceTest {
     assertThat(events).hasSizeGreaterThan(300);
     replay(world, events, 50);
     String inOrder = world.service().dump();
-    long links = world.service().graphLinks();
+    List<String> memory = Memory.held(world.service());
     assertThat(inOrder.lines().count()).isGreaterThan(1_000);
     for (int round = 0; round < ROUNDS; round++) {
       var random = new Random(round);
@@ -33,7 +34,7 @@ class ConvergenceTest {
       Collections.shuffle(shuffled, random);
       replay(world, shuffled, 1 + random.nextInt(80));
       assertThat(world.service().dump()).as("round %d", round).isEqualTo(inOrder);
-      assertThat(world.service().graphLinks()).as("links in memory").isEqualTo(links);
+      assertThat(Memory.held(world.service())).as("memory").isEqualTo(memory);
     }
   }
 

@@ -224,6 +224,5 @@ class AnswersTest {
     assertThat(live)
         .as("the interface changed: write its description to %s and build anew", file)
         .isEqualTo(built);
-    assertThat(service.graphLinks()).isGreaterThanOrEqualTo(0);
   }
 }

@@ -7,6 +7,7 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Random;
 import java.util.TreeSet;
+import longthread.service.live.Memory;
 import longthread.service.testing.Api;
 import longthread.service.testing.Corpus;
 import longthread.service.testing.RunningService;
@@ -40,10 +41,18 @@ class AnyOrderTest {
       receipt = block.equals("0") ? receipt : block;
       if (random.nextInt(3) == 0) {
         api.see(receipt); // so that batches of every size are applied, not only large ones
+        assertMemoryIsAsLoaded();
       }
       from = to;
     }
     api.see(receipt);
+  }
+
+  /** What is held in memory follows every change as if it had been loaded after it. */
+  private void assertMemoryIsAsLoaded() {
+    List<String> held = Memory.held(service);
+    List<String> loaded = Memory.loaded(service);
+    assertThat(difference(String.join("\n", loaded), String.join("\n", held))).isEmpty();
   }
 
   /** The lines that only one of two dumps has, the first of them. */
@@ -64,12 +73,13 @@ class AnyOrderTest {
     return difference;
   }
 
-  private record Ending(String dump, long links) {}
+  private record Ending(String dump, List<String> memory) {}
 
   private Ending ending(List<String> events, Random random) {
     service.forgetEverything();
     send(events, random);
-    return new Ending(service.dump(), service.graphLinks());
+    assertMemoryIsAsLoaded();
+    return new Ending(service.dump(), Memory.held(service));
   }
 
   @ParameterizedTest
@@ -85,7 +95,7 @@ class AnyOrderTest {
       Collections.shuffle(mixed, random);
       Ending ending = ending(mixed, random);
       assertThat(difference(inOrder.dump(), ending.dump())).isEmpty();
-      assertThat(ending.links()).as("links in memory").isEqualTo(inOrder.links());
+      assertThat(ending.memory()).as("memory").isEqualTo(inOrder.memory());
     }
   }
 
@@ -105,7 +115,7 @@ class AnyOrderTest {
     assertThat(status.path("state").stringValue()).isEqualTo("switched");
     assertThat(status.path("carried").longValue()).isPositive();
     assertThat(service.dump()).isEqualTo(live.dump());
-    assertThat(service.graphLinks()).isEqualTo(live.links());
+    assertThat(Memory.held(service)).isEqualTo(live.memory());
 
     // and the applier goes on with the catalog that was put in place
     send(Corpus.events(6, 30), new Random(6));

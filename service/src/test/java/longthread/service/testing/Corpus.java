@@ -33,7 +33,9 @@ public final class Corpus {
   }
 
   private String event(int number) {
-    String rest = ",'number':" + number + "}";
+    // Engines send members twice; of those the last value counts.
+    String rest =
+        ",'number':" + number + (random.nextInt(10) == 0 ? ",'number':" + number : "") + "}";
     return switch (random.nextInt(8)) {
       case 0 -> head() + ",'job':" + job() + lists(false) + rest;
       case 1 -> head() + ",'dataset':" + dataset(true, "") + rest;
@@ -113,6 +115,11 @@ public final class Corpus {
     return pick(
         "select 1",
         "insert into t select * from u",
+        "insert into sqlfirst.one select * from sqlfirst.two",
+        "merge into v using sqlfirst.two w on v.a = w.a when matched then update set b = w.b",
+        "update v set b = (select max(a) from w)",
+        "delete from v where a in (select a from sqlfirst.one)",
+        "select a, b from w where s > 1",
         "insert into v (a, b) select a, \\u0027K\\u0027 from w where b > 1",
         "insert into v (a, b) select a, \\u0027k\\u0027 from w where B > 1",
         "delete from t; insert into t (a) select max(x.a) from (select * from v) x join w using (b)",
@@ -147,6 +154,7 @@ public final class Corpus {
         facets,
         "'errorMessage':{'message':'broke " + random.nextInt(3) + "','programmingLanguage':'x'}");
     some(facets, "'processing_engine':{'version':'" + random.nextInt(3) + "','name':'e'}");
+    some(facets, "'processing_engine':{'version':'" + random.nextInt(3) + "','name':'f'}");
     if (random.nextInt(8) == 0) {
       facets.add("'extractionError':{'totalTasks':3,'failedTasks':1,'errors':[]}");
     }
@@ -179,6 +187,9 @@ public final class Corpus {
       var parts = new ArrayList<String>();
       for (int i = random.nextInt(3); i >= 0; i--) {
         parts.add(dataset(list.equals("outputs"), run ? partFacets(list) : ""));
+      }
+      if (random.nextInt(12) == 0) {
+        parts.clear(); // an export or a check only reads, an ingest only writes
       }
       text.append(",'").append(list).append("':[").append(String.join(",", parts)).append("]");
     }
@@ -214,14 +225,16 @@ public final class Corpus {
 
   private String name() {
     String name =
-        pick("t", "u", "v", "w", "raw/day=2026-03-0" + (1 + random.nextInt(4)), "dot.ted");
+        random.nextInt(9) == 0
+            ? pick("sqlfirst.one", "sqlfirst.two", "aliased", "mapped", "a b ", "é")
+            : pick("t", "u", "v", "w", "raw/day=2026-03-0" + (1 + random.nextInt(4)), "dot.ted");
     return "'namespace':'postgres://" + pick("H", "h") + mark + ":5432','name':'" + name + "'";
   }
 
   private String source(boolean field) {
     return "{'type':'DATASET',"
         + name()
-        + (field ? ",'field':'" + pick("a", "b", "s.x", "") + "'" : "")
+        + (field ? ",'field':'" + pick("a", "b", "s", "s.x", "s.x.y", ".", "..", "") + "'" : "")
         + (random.nextInt(3) == 0
             ? ""
             : ",'transformations':[{'type':'"
@@ -241,7 +254,9 @@ public final class Corpus {
                 "",
                 "{'name':'a','type':'int'}",
                 "{'name':'a','type':'int'},{'name':'s','fields':[{'name':'x'}]}",
-                "{'name':'s.x','type':'text'},{'name':'b'}")
+                "{'name':'s.x','type':'text'},{'name':'b'}",
+                "{'name':'b'},{'name':'s','fields':[{'name':'x','fields':[{'name':'y'}]}]}",
+                "{'name':'_file'},{'name':'b','type':'int'}")
             + "]}");
     if (random.nextInt(15) == 0) {
       facets.clear();

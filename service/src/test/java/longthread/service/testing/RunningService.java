@@ -75,10 +75,6 @@ public final class RunningService implements AutoCloseable {
     return context.getBean(CatalogDump.class).text();
   }
 
-  public long graphLinks() {
-    return context.getBean(GraphFollower.class).graph().linkCount();
-  }
-
   /** Empties log and catalog, as if the service were new; keys and accounts stay. */
   public void forgetEverything() {
     jdbc()

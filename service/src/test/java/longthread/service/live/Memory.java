@@ -1,0 +1,84 @@
+package longthread.service.live;
+
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.TreeSet;
+import longthread.core.graph.Direction;
+import longthread.core.graph.LineageGraph;
+import longthread.service.storage.catalog.CardQueries;
+import longthread.service.storage.facts.RenameQueries;
+import longthread.service.storage.graph.HeadQueries;
+import longthread.service.storage.graph.LinkQueries;
+import longthread.service.testing.RunningService;
+
+/**
+ * What is held in memory, as lines in order: as it has become, and as it would be after a start.
+ */
+public final class Memory {
+  private Memory() {}
+
+  /** What the running service holds. */
+  public static List<String> held(RunningService service) {
+    return lines(
+        service.bean(Catalog.class),
+        service.bean(GraphFollower.class),
+        service.bean(ColumnMaps.class));
+  }
+
+  /** What is held by a follower that has just loaded the tables. */
+  public static List<String> loaded(RunningService service) {
+    var catalog = new Catalog("", List.of());
+    var maps = new ColumnMaps(service.bean(LinkQueries.class), catalog);
+    var follower =
+        new GraphFollower(
+            service.bean(HeadQueries.class),
+            service.bean(CardQueries.class),
+            service.bean(LinkQueries.class),
+            service.bean(RenameQueries.class),
+            catalog,
+            maps,
+            Clock.systemUTC());
+    follower.load();
+    return lines(catalog, follower, maps);
+  }
+
+  private static List<String> lines(Catalog catalog, GraphFollower follower, ColumnMaps maps) {
+    var lines = new TreeSet<String>();
+    catalog
+        .all()
+        .forEach(
+            asset -> {
+              lines.add("asset " + asset);
+              asset.parts().forEach(part -> lines.add("part " + part + " " + catalog.leadOf(part)));
+              lines.add("tied " + asset.ref() + new TreeSet<>(catalog.tiedBy(asset.ref())));
+            });
+    maps.texts().forEach((owner, text) -> lines.add("map " + owner + " " + text));
+    LineageGraph graph = follower.graph();
+    for (int asset = 0; asset < graph.assetCount(); asset++) {
+      var nodes = new ArrayList<Integer>(List.of(graph.rowsOf(asset)));
+      graph.forEachColumn(asset, nodes::add);
+      for (int node : nodes) {
+        if (nodes.size() > 1 || graph.isLinked(node)) {
+          lines.add("node " + graph.reference(node));
+        }
+        for (Direction direction : Direction.values()) {
+          graph.forEachLink(
+              node,
+              direction,
+              (end, flow, masking, owner) ->
+                  lines.add(
+                      String.join(
+                          " ",
+                          direction.name(),
+                          graph.reference(node),
+                          graph.reference(end),
+                          flow.name(),
+                          "" + masking,
+                          graph.owner(owner))));
+        }
+      }
+    }
+    return List.copyOf(lines);
+  }
+}
