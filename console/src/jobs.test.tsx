@@ -280,6 +280,7 @@ describe('a run', () => {
       written: true,
       rows: 1234,
       subset: 'day=1',
+      facets: { outputStatistics: { rowCount: 1234 } },
     }
     stubService({ run: { run, tasks: [], parts: [part], facets: { nominalTime: {} } } })
     showPage(<RunTable runs={[{ ...run, stalled: false }]} />, '/runs')
@@ -287,6 +288,7 @@ describe('a run', () => {
     expect(await screen.findByText('1,234 rows')).toBeInTheDocument()
     expect(screen.getByText('only day=1')).toBeInTheDocument()
     expect(screen.getByText('Facets of the run: nominalTime')).toBeInTheDocument()
+    expect(screen.getByText('Facets of this writing: outputStatistics')).toBeInTheDocument()
   })
 })
 

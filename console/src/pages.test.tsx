@@ -65,7 +65,9 @@ const asset = {
       listed: false,
       feeds: 2,
       constants: [],
-      sources: [{ ref: 'n/raw.a#fat', flow: 'TRANSFORMATION', how: 'computed', masking: true, by: '@n/job' }],
+      sources: [
+        { ref: 'n/raw.a#fat', flow: 'TRANSFORMATION', how: 'computed', masking: true, jobs: ['@n/job'] },
+      ],
     },
   ],
   freshness: { state: 'failed' },
@@ -322,10 +324,12 @@ describe('runs and intake', () => {
         facets: [{ about: 'n/core.a', role: 'dataset', key: 'schema', current: false }],
         touched: ['n/core.a'],
         changed: ['new dataset core.a'],
+        warnings: ["an object has the member 'x' more than once; the last value counts"],
       },
     })
     showPage(<IntakePage />, '/intake?event=4.0')
     expect(await screen.findByText('new dataset core.a')).toBeInTheDocument()
+    expect(screen.getByText(/Warning: an object has the member/)).toBeInTheDocument()
     fireEvent.click(screen.getByRole('tab', { name: /Facts/ }))
     expect(await screen.findByText('superseded')).toBeInTheDocument()
   })

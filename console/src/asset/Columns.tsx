@@ -50,8 +50,8 @@ function Sources({ column }: { column: Column }) {
   return (
     <>
       {column.sources.map((source) => (
-        <div key={`${source.ref} ${source.flow} ${source.by}`}>
-          <Link to={assetPath(source.ref)} title={`${source.ref} by ${source.by}`}>
+        <div key={`${source.ref} ${source.flow} ${source.masking}`}>
+          <Link to={assetPath(source.ref)} title={`${source.ref} by ${source.jobs.join(', ')}`}>
             {shortRef(source.ref)}
           </Link>{' '}
           <How source={source} column={column.name} />
@@ -73,13 +73,20 @@ function Sources({ column }: { column: Column }) {
   )
 }
 
-/** What was done with a source, and if a job did it the way to its steps. */
+/** What was done with a source, and which jobs did it, with the way to their steps. */
 function How({ source, column }: { source: Schemas['Source']; column: string }) {
-  const words = source.masking ? `${source.how}, masked` : source.how
-  if (!isJob(source.by)) return <span className={shared.thread}>{words}</span>
+  const jobs = source.jobs.filter(isJob)
   return (
-    <Link to={stepsPath(source.by, `#${column}`)} title={`Steps of ${source.by}`} className={shared.thread}>
-      {words}
-    </Link>
+    <>
+      <span className={shared.thread}>{source.masking ? `${source.how}, masked` : source.how}</span>
+      {jobs.map((job, at) => (
+        <small key={job} className={shared.quiet}>
+          {at === 0 ? ' by ' : ', '}
+          <Link to={stepsPath(job, `#${column}`)} title={`Steps of ${job}`}>
+            {shortRef(job)}
+          </Link>
+        </small>
+      ))}
+    </>
   )
 }

@@ -77,9 +77,11 @@ function ChosenColumn({ column }: { column: Schemas['ColumnDetail'] }) {
       <strong>{column.name}</strong> <span className={styles.quiet}>{column.type}</span>
       {column.description && <p className={styles.chosenMeaning}>{column.description}</p>}
       {column.sources.map((source) => (
-        <div key={`${source.ref} ${source.flow} ${source.by}`}>
+        <div key={`${source.ref} ${source.flow} ${source.masking}`}>
           <span className={styles.how}>{source.how}</span> {shortRef(source.ref)}
-          {isJob(source.by) && <By job={source.by} column={column.name} />}
+          {source.jobs.filter(isJob).map((job) => (
+            <By key={job} job={job} column={column.name} />
+          ))}
         </div>
       ))}
       {column.constants.map((constant) => (

@@ -160,7 +160,9 @@ describe('beside a picture', () => {
           name: 'fat',
           ref: 'n/core.a#fat',
           type: 'numeric',
-          sources: [{ ref: 'n/raw.a#fat', flow: 'IDENTITY', how: 'copied', masking: false, by: '@n/build' }],
+          sources: [
+            { ref: 'n/raw.a#fat', flow: 'IDENTITY', how: 'copied', masking: false, jobs: ['@n/build'] },
+          ],
           constants: [{ text: '0', by: '@n/build' }],
         },
       ],

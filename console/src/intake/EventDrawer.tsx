@@ -50,10 +50,12 @@ function Event({ event }: { event: Detail }) {
           happened {moment(event.eventTime)}, received {moment(event.receivedAt)}
           {event.source ? ` from ${event.source}` : ''}, {event.bytes} bytes, reported by {event.producer}
         </span>
-        {event.farFuture && (
-          <em className={shared.bad}> Its time lies far in the future; it never overrides other events.</em>
-        )}
       </p>
+      {event.warnings.map((warning) => (
+        <p key={warning} className={shared.bad}>
+          Warning: {warning}
+        </p>
+      ))}
       <Tabs
         items={[
           { key: 'changed', label: 'Changes', children: <Changed event={event} /> },

@@ -19,7 +19,7 @@ export function RunOpened({ refText }: { refText: string }) {
           {detail.parts.map((part) => (
             <PartLine key={`${part.ref} ${part.written}`} part={part} />
           ))}
-          <RunFacets facets={detail.facets} />
+          <Facets of="the run" facets={detail.facets} />
         </div>
       )}
     </Answer>
@@ -34,11 +34,12 @@ function PartLine({ part }: { part: Schemas['Part'] }) {
       {part.rows !== undefined && <span>{count(part.rows)} rows</span>}{' '}
       {part.bytes !== undefined && <span>{count(part.bytes)} bytes</span>}{' '}
       {part.subset && <span className={shared.quiet}>only {part.subset}</span>}
+      <Facets of={part.written ? 'this writing' : 'this reading'} facets={part.facets} />
     </div>
   )
 }
 
-function RunFacets({ facets }: { facets: Schemas['RunDetail']['facets'] }) {
+function Facets({ of, facets }: { of: string; facets: Schemas['RunDetail']['facets'] }) {
   const names = Object.keys(facets)
   if (names.length === 0) return null
   return (
@@ -48,7 +49,7 @@ function RunFacets({ facets }: { facets: Schemas['RunDetail']['facets'] }) {
       items={[
         {
           key: 'facets',
-          label: `Facets of the run: ${names.join(', ')}`,
+          label: `Facets of ${of}: ${names.join(', ')}`,
           children: <pre className="code">{JSON.stringify(facets, null, 2)}</pre>,
         },
       ]}

@@ -7,7 +7,7 @@ import { RunTable } from './RunTable'
 import styles from './runs.module.css'
 import { useRuns } from './useRuns'
 
-const STATES = ['completed', 'failed', 'aborted', 'running']
+const STATES = ['completed', 'failed', 'aborted', 'running', 'unknown']
 const MAX_RUNS = 1000
 const MORE_RUNS = 200
 

@@ -39,7 +39,7 @@ export function AssetPicker({ value, placeholder, label, width = 420, onPick }: 
       <div className={styles.option}>
         <span>{(hit.title ?? hit.name) + column}</span>
         <small className={styles.optionPlace}>
-          {hit.kind}, {hit.system}
+          {hit.kind === hit.system ? hit.kind : `${hit.kind}, ${hit.system}`}
         </small>
       </div>
     ),

@@ -30,7 +30,7 @@ describe('words for people', () => {
   })
 
   it('give a duration and a pause in a unit that fits', () => {
-    expect(duration(0.00042)).toBe('0.42 ms')
+    expect(duration(0.00042)).toBe('420 µs')
     expect(duration(0)).toBe('0 s')
     expect(duration(12.34)).toBe('12.3 s')
     expect(pause(600)).toBe('10 min')

@@ -22,6 +22,8 @@ export function ago(at: string | undefined, now: number = Date.now()): string {
 export function duration(seconds: number | undefined): string {
   if (seconds === undefined) return '–'
   if (seconds === 0) return '0 s'
+  if (seconds < 1e-6) return `${Math.round(seconds * 1e9)} ns`
+  if (seconds < 1e-3) return `${Number((seconds * 1e6).toPrecision(3))} µs`
   if (seconds < 1) return `${Number((seconds * 1000).toPrecision(3))} ms`
   if (seconds < 60) return `${seconds.toFixed(1)} s`
   return `${Math.floor(seconds / 60)} min ${Math.round(seconds % 60)} s`

@@ -21,7 +21,7 @@ const STATE_CLASS: Record<string, string> = {
   aborted: styles.bad,
   running: styles.wait,
 }
-const STATE_SIGN: Record<string, string> = { completed: '●', running: '◌' }
+const STATE_SIGN: Record<string, string> = { completed: '●', running: '◌', unknown: '?' }
 
 /** How a run stands, as a word and not by colour alone. */
 export function StateMark({ state }: { state: string | undefined }) {

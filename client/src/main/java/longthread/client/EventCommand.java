@@ -43,6 +43,7 @@ final class EventCommand extends Output implements Callable<Integer> {
             text(event.producer()));
     out().printf("reads  %s%n", joined(event.inputs()));
     out().printf("writes %s%n", joined(event.outputs()));
+    event.warnings().forEach(warning -> out().println("warning: " + warning));
     out().println();
     event.changed().forEach(words -> out().println("  " + words));
     out().println();

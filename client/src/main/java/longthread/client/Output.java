@@ -23,6 +23,9 @@ abstract class Output {
   private static final DateTimeFormatter TIME = DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm");
   private static final int DEFAULT_WIDTH = 100;
   private static final double MILLIS = 1_000;
+  private static final double MILLI = 1e-3;
+  private static final double MICRO = 1e-6;
+  private static final double NANO = 1e-9;
 
   @Spec CommandSpec spec = CommandSpec.create();
   @Mixin Connection connection = new Connection();
@@ -84,6 +87,12 @@ abstract class Output {
   static String seconds(@Nullable Double seconds) {
     if (seconds == null) {
       return "-";
+    }
+    if (seconds > 0 && seconds < MICRO) {
+      return String.format(Locale.ROOT, "%.0f ns", seconds / NANO);
+    }
+    if (seconds > 0 && seconds < MILLI) {
+      return String.format(Locale.ROOT, "%.4g µs", seconds / MICRO);
     }
     if (seconds < 1) {
       return String.format(Locale.ROOT, "%.4g ms", seconds * MILLIS);

@@ -47,7 +47,8 @@ final class RunsCommand extends ListOutput implements Callable<Integer> {
 
   @Override
   public Integer call() {
-    ClosedWords.check(spec, "--state", state, List.of("completed", "failed", "aborted", "running"));
+    ClosedWords.check(
+        spec, "--state", state, List.of("completed", "failed", "aborted", "running", "unknown"));
     var parameters = new LinkedHashMap<String, @Nullable Object>();
     parameters.put("job", job);
     parameters.put("pipeline", pipeline);

@@ -59,7 +59,10 @@ final class SendCommand extends Output implements Callable<Integer> {
   private int received;
   private int accepted;
   private int duplicates;
+  private static final int MAX_WARNINGS = 20; // shown; the intake lists all
+
   private final List<RefusedLine> refused = new ArrayList<>();
+  private int warned;
   private String receipt = "";
 
   /** An event that was refused, by its place in the file. */
@@ -83,6 +86,9 @@ final class SendCommand extends Output implements Callable<Integer> {
           .printf(
               "%d received, %d accepted (%d of them known before), %d refused%n",
               received, accepted, duplicates, refused.size());
+      if (warned > MAX_WARNINGS) {
+        note((warned - MAX_WARNINGS) + " more warnings");
+      }
       refused.forEach(one -> note(one.file() + ":" + one.line() + ": " + one.reason()));
     }
     return failOn.exitCode(word -> !refused.isEmpty());
@@ -213,6 +219,12 @@ final class SendCommand extends Output implements Callable<Integer> {
     for (BatchAnswer.Refused one : answer.refused()) {
       int line = one.index() < lineOf.size() ? lineOf.get(one.index()) : one.index() + 1;
       refused.add(new RefusedLine(file, line, one.problem(), one.reason()));
+    }
+    for (BatchAnswer.Warning one : answer.warnings()) {
+      int line = one.index() < lineOf.size() ? lineOf.get(one.index()) : one.index() + 1;
+      if (warned++ < MAX_WARNINGS) {
+        note(file + ":" + line + ": warning: " + one.detail());
+      }
     }
     if (!json && received % 1_000 < batch && received >= 1_000) {
       note(received + " sent …");

@@ -57,10 +57,11 @@ final class ShowCommand extends Output implements Callable<Integer> {
   private void printHeading(AssetAnswer asset) {
     out()
         .printf(
-            "%s  (%s in %s)%n",
+            "%s  (%s)%n",
             styled("bold", asset.title() == null ? text(asset.name()) : asset.title()),
-            text(asset.kind()),
-            text(asset.system()));
+            asset.kind().equals(asset.system())
+                ? asset.kind()
+                : text(asset.kind()) + " in " + text(asset.system()));
     out().println(text(asset.ref()));
     if (!asset.described()) {
       out().println("only mentioned: no event described it");
@@ -104,7 +105,14 @@ final class ShowCommand extends Output implements Callable<Integer> {
     var table = new Table("COLUMN", "TYPE", "FROM", "LABELS", "MEANING");
     for (AssetAnswer.Column column : asset.columns()) {
       var sources = new ArrayList<String>();
-      column.sources().forEach(source -> sources.add(source.how() + " " + shortened(source.ref())));
+      for (AssetAnswer.Source source : column.sources()) {
+        var jobs = source.jobs().stream().map(ref -> shortened(ref)).toList();
+        sources.add(
+            source.how()
+                + " "
+                + shortened(source.ref())
+                + (jobs.size() > 1 ? " by " + String.join(" and ", jobs) : ""));
+      }
       column.constants().forEach(constant -> sources.add("constant " + constant.text()));
       table.row(
           column.name() + (column.listed() ? "" : " (unlisted)"),

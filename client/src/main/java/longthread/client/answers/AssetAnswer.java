@@ -61,7 +61,11 @@ public record AssetAnswer(
   }
 
   /** A source of a column. */
-  public record Source(String ref, String how) {}
+  public record Source(String ref, String how, List<String> jobs) {
+    public Source {
+      jobs = jobs == null ? List.of() : List.copyOf(jobs);
+    }
+  }
 
   /** A constant that a column is set to on some branch. */
   public record Constant(String text) {}

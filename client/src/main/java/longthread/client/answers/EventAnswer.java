@@ -17,13 +17,15 @@ public record EventAnswer(
     List<String> outputs,
     List<Link> links,
     List<Facet> facets,
-    List<String> changed) {
+    List<String> changed,
+    List<String> warnings) {
   public EventAnswer {
     inputs = inputs == null ? List.of() : List.copyOf(inputs);
     outputs = outputs == null ? List.of() : List.copyOf(outputs);
     links = links == null ? List.of() : List.copyOf(links);
     facets = facets == null ? List.of() : List.copyOf(facets);
     changed = changed == null ? List.of() : List.copyOf(changed);
+    warnings = warnings == null ? List.of() : List.copyOf(warnings);
   }
 
   /** A facet that it carried. */

@@ -36,6 +36,24 @@ public record ColumnName(DatasetName dataset, String path) implements Comparable
     return new ColumnName(dataset, Reference.encodeSegment(name));
   }
 
+  /**
+   * The column that an emitter writes as a path whose dots part the segments of a struct. Where a
+   * segment would be empty, as in {@code .id}, the dots belong to the name of one column.
+   */
+  public static ColumnName ofPath(DatasetName dataset, String path) {
+    if (path.indexOf('.') < 0) {
+      return of(dataset, path);
+    }
+    var encoded = new StringBuilder();
+    for (String segment : path.split("\\.", -1)) {
+      if (segment.isEmpty()) {
+        return of(dataset, path);
+      }
+      encoded.append(encoded.isEmpty() ? "" : ".").append(Reference.encodeSegment(segment));
+    }
+    return new ColumnName(dataset, encoded.toString());
+  }
+
   public static ColumnName rowsOf(DatasetName dataset) {
     return new ColumnName(dataset, ROWS);
   }

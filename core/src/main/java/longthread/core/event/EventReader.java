@@ -155,6 +155,9 @@ public final class EventReader {
             case "parent" -> parents(fact.value());
             case "extractionError" -> gap = true;
             case "jobDependencies" -> {
+              for (String side : List.of("upstream", "downstream")) {
+                fact.value().path(side).forEach(other -> addJob(other.path("job")));
+              }
               // Reported by a run, but about its job: the newest run's word stands for the job.
               facets.add(
                   new FacetFact(
@@ -215,6 +218,7 @@ public final class EventReader {
         facets.add(fact);
         if (slice.key().equals("lineage")) {
           jobLineage = fact.value();
+          fact.value().path("entries").forEach(this::addJobsOf);
           key.append(fact.digest());
         }
       }
@@ -286,6 +290,7 @@ public final class EventReader {
         facets.add(fact);
         if (LINEAGE_FACETS.contains(slice.key())) {
           lineage.add(fact);
+          addJobsOf(fact.value());
         } else if (slice.key().equals("symlinks")) {
           for (JsonNode link : fact.value().path("identifiers")) {
             addIfNamed(link);
@@ -332,11 +337,31 @@ public final class EventReader {
 
     /** Jobs named as parents exist, whether or not they ever report. */
     private void parents(JsonNode parent) {
-      for (JsonNode node : List.of(parent.path("job"), parent.path("root").path("job"))) {
-        JobName name = LineageReader.job(node);
-        if (name != null) {
-          jobs.add(name);
-        }
+      addJob(parent.path("job"));
+      addJob(parent.path("root").path("job"));
+    }
+
+    /** So do those that lineage names as sources or targets. */
+    private void addJobsOf(JsonNode lineage) {
+      if (LineageReader.isJob(lineage)) {
+        addJob(lineage);
+      }
+      lineage.path("inputs").forEach(this::addIfJob);
+      for (JsonNode field : lineage.path("fields")) {
+        field.path("inputs").forEach(this::addIfJob);
+      }
+    }
+
+    private void addIfJob(JsonNode source) {
+      if (LineageReader.isJob(source)) {
+        addJob(source);
+      }
+    }
+
+    private void addJob(JsonNode node) {
+      JobName name = LineageReader.job(node);
+      if (name != null) {
+        jobs.add(name);
       }
     }
 

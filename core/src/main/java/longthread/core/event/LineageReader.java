@@ -6,7 +6,6 @@ import longthread.core.asset.BadNameException;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
-import longthread.core.asset.Reference;
 import longthread.core.lineage.ColumnLink;
 import longthread.core.lineage.Flow;
 import longthread.core.lineage.ReportedLineage;
@@ -138,7 +137,7 @@ final class LineageReader {
     }
   }
 
-  private static boolean isJob(JsonNode source) {
+  static boolean isJob(JsonNode source) {
     return "JOB".equals(source.path("type").stringValue(""));
   }
 
@@ -245,15 +244,7 @@ final class LineageReader {
   /** A column by the path an emitter writes: dots part the segments of a struct. */
   private static @Nullable ColumnName column(DatasetName dataset, String path) {
     try {
-      if (path.indexOf('.') < 0) {
-        return ColumnName.of(dataset, path);
-      }
-      var encoded = new StringBuilder();
-      for (String segment : path.split("\\.", -1)) {
-        encoded.append(encoded.isEmpty() ? "" : ".");
-        encoded.append(Reference.encodeSegment(segment));
-      }
-      return new ColumnName(dataset, encoded.toString());
+      return ColumnName.ofPath(dataset, path);
     } catch (BadNameException e) {
       return null;
     }

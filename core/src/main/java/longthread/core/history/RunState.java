@@ -7,11 +7,13 @@ import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /**
- * How a run stands: a failed end wins over an aborted one, that over a completed one, and any end
- * over none. Times of each kind are the least reported, so any order of events gives the same
- * state.
+ * How a run stands: a failed end wins over an aborted one, that over a completed one, any end over
+ * none, and a beginning over nothing but other events. Times of each kind are the least reported,
+ * so any order of events gives the same state.
  */
 public enum RunState {
+  /** It was reported, but neither that it began nor that it ended. */
+  UNKNOWN,
   RUNNING,
   COMPLETED,
   ABORTED,
@@ -26,15 +28,21 @@ public enum RunState {
     return Arrays.stream(values()).filter(state -> state.word().equals(word)).findFirst();
   }
 
-  /** The state that the least times of each kind of end amount to. */
+  /** The state that the least times of each kind of end, and of a beginning, amount to. */
   public static RunState of(
-      @Nullable Instant failed, @Nullable Instant aborted, @Nullable Instant completed) {
+      @Nullable Instant failed,
+      @Nullable Instant aborted,
+      @Nullable Instant completed,
+      @Nullable Instant begun) {
     if (failed != null) {
       return FAILED;
     }
     if (aborted != null) {
       return ABORTED;
     }
-    return completed != null ? COMPLETED : RUNNING;
+    if (completed != null) {
+      return COMPLETED;
+    }
+    return begun != null ? RUNNING : UNKNOWN;
   }
 }

@@ -16,7 +16,6 @@ import java.util.function.Function;
 import longthread.core.asset.BadNameException;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
-import longthread.core.asset.Reference;
 import longthread.core.history.Fingerprint;
 import longthread.core.lineage.ColumnConstant;
 import longthread.core.lineage.ColumnLink;
@@ -415,11 +414,7 @@ public final class Derivation {
       if (name.equals("*")) {
         return null;
       }
-      var path = new StringBuilder();
-      for (String segment : name.split("\\.", -1)) {
-        path.append(path.isEmpty() ? "" : ".").append(Reference.encodeSegment(segment));
-      }
-      return new ColumnName(dataset, path.toString());
+      return ColumnName.ofPath(dataset, name);
     } catch (BadNameException e) {
       return null;
     }

@@ -13,6 +13,7 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
+import longthread.core.asset.JobName;
 import longthread.core.lineage.ColumnLink;
 import longthread.core.lineage.Evidence;
 import longthread.core.lineage.Flow;
@@ -195,9 +196,100 @@ class JobHistoryTest {
 
   @Test
   void a_failed_end_wins_over_an_aborted_one_and_that_over_a_completed_one() {
-    assertThat(RunState.of(DAY_ONE, DAY_ONE, DAY_ONE)).isEqualTo(RunState.FAILED);
-    assertThat(RunState.of(null, DAY_ONE, DAY_ONE)).isEqualTo(RunState.ABORTED);
-    assertThat(RunState.of(null, null, DAY_ONE)).isEqualTo(RunState.COMPLETED);
-    assertThat(RunState.of(null, null, null)).isEqualTo(RunState.RUNNING);
+    assertThat(RunState.of(DAY_ONE, DAY_ONE, DAY_ONE, DAY_ONE)).isEqualTo(RunState.FAILED);
+    assertThat(RunState.of(null, DAY_ONE, DAY_ONE, null)).isEqualTo(RunState.ABORTED);
+    assertThat(RunState.of(null, null, DAY_ONE, null)).isEqualTo(RunState.COMPLETED);
+    assertThat(RunState.of(null, null, null, DAY_ONE)).isEqualTo(RunState.RUNNING);
+    assertThat(RunState.of(null, null, null, null)).isEqualTo(RunState.UNKNOWN);
+  }
+
+  private void statement(Instant start, String code, String kind, UUID parent, String column) {
+    run(1, code, true, column);
+    JobRun plain = runs.remove(runs.size() - 1);
+    runs.add(
+        new JobRun(new UUID(0, runs.size()), start, code, kind, parent, true, plain.resolved()));
+  }
+
+  @Test
+  void statements_of_one_execution_leave_each_others_links_alone() {
+    UUID night = new UUID(1, 1);
+    statement(DAY_ONE, "M", null, night, "x");
+    statement(DAY_ONE.plusSeconds(60), "U", null, night, "y");
+    statement(DAY_ONE.plusSeconds(120), "D", null, night, "z");
+    assertThat(asText()).isEqualTo("x 1-1, y 1-1, z 1-1");
+  }
+
+  @Test
+  void different_statements_within_a_day_are_one_execution_too() {
+    statement(DAY_ONE, "M", "merge", null, "x");
+    statement(DAY_ONE.plusSeconds(60), "U", "update", null, "y");
+    assertThat(asText()).isEqualTo("x 1-1, y 1-1");
+    // The next night both run again: they alternate.
+    statement(DAY_ONE.plusSeconds(86_400), "M", "merge", null, "x");
+    statement(DAY_ONE.plusSeconds(86_460), "U", "update", null, "y");
+    assertThat(asText()).isEqualTo("x 1-2, y 1-2");
+  }
+
+  @Test
+  void what_another_statement_spared_and_does_not_return_ends_with_its_next_run() {
+    statement(DAY_ONE, "M", "merge", null, "x");
+    statement(DAY_ONE.plusSeconds(60), "U", "update", null, "y");
+    statement(DAY_ONE.plusSeconds(2 * 86_400), "U", "update", null, "y");
+    assertThat(asText()).isEqualTo("x 1-1 until 3, y 1-3");
+  }
+
+  @Test
+  void code_of_the_same_kind_replaces_the_other_at_once() {
+    statement(DAY_ONE, "A", "insert", null, "x");
+    statement(DAY_ONE.plusSeconds(3_600), "B", "insert", null, "y");
+    assertThat(asText()).isEqualTo("x 1-1 until 1, y 1-1");
+  }
+
+  private static final DatasetName SELF = DatasetName.ofJob(new JobName("n", "j"));
+
+  private static String ends(JobLineage lineage) {
+    return lineage.links().stream()
+        .map(held -> held.link().from() + " " + held.link().flow() + " " + held.link().to())
+        .sorted()
+        .collect(Collectors.joining(", "));
+  }
+
+  private void oneSided(int day, List<String> inputs, List<String> outputs, boolean settled) {
+    ReportedLineage lineage = ReportedLineage.EMPTY;
+    var read = new TreeSet<DatasetName>();
+    inputs.forEach(name -> read.add(new DatasetName("n", name)));
+    var written = new TreeSet<DatasetName>();
+    outputs.forEach(name -> written.add(new DatasetName("n", name)));
+    lineage =
+        new ReportedLineage(
+            read, written, new TreeSet<>(), new TreeSet<>(), new TreeSet<>(), false);
+    runs.add(
+        new JobRun(
+            new UUID(0, runs.size()),
+            DAY_ONE.plus(Duration.ofDays(day)),
+            null,
+            settled,
+            ResolvedLineage.of(lineage)));
+  }
+
+  @Test
+  void what_a_job_reads_and_lands_nowhere_ends_at_the_job() {
+    oneSided(1, List.of("a", "b"), List.of(), true);
+    assertThat(ends(JobHistory.of(runs, null, SELF)))
+        .isEqualTo("n/a#* COARSE @n/j#*, n/b#* COARSE @n/j#*");
+  }
+
+  @Test
+  void what_a_job_writes_and_reads_from_nowhere_begins_at_the_job() {
+    oneSided(1, List.of(), List.of("t"), true);
+    assertThat(ends(JobHistory.of(runs, null, SELF))).isEqualTo("@n/j#* COARSE n/t#*");
+  }
+
+  @Test
+  void a_run_that_failed_before_it_wrote_makes_no_end_of_its_job() {
+    oneSided(1, List.of("a"), List.of(), false);
+    assertThat(ends(JobHistory.of(runs, null, SELF))).isEqualTo("n/a#* COARSE @n/j#*");
+    oneSided(2, List.of("a"), List.of("t"), true);
+    assertThat(ends(JobHistory.of(runs, null, SELF))).isEqualTo("n/a#* COARSE n/t#*");
   }
 }

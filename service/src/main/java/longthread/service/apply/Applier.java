@@ -197,7 +197,7 @@ public class Applier {
       return;
     }
     nextPendingTry = clock.instant().plus(BETWEEN_TRIES);
-    List<Subject> owners = locked.catalog().takePendingSql();
+    List<Subject> owners = locked.call(locked.catalog()::pendingSql);
     if (!owners.isEmpty()) {
       rederive(locked, owners);
       follower.follow();

@@ -64,7 +64,7 @@ public final class CatalogWriter {
     this.facts = new FactWriter(stores, ids, current);
     this.runs = new RunWriter(stores, ids, current);
     this.schemas = new SchemaHistory(stores.facets(), current);
-    this.sql = new RunSql(reader, stores.facets(), ids, current, schemas);
+    this.sql = new RunSql(reader, stores.facets(), ids, current, schemas, stores.pendingSql());
     this.jobs = new JobWriter(stores, ids, current, sql);
     this.cards = new CardWriter(stores, ids, current, schemas);
     this.stages = stages;
@@ -142,12 +142,12 @@ public final class CatalogWriter {
   }
 
   /** Those whose SQL took too long and waits for another try. */
-  List<Subject> takePendingSql() {
-    return sql.takePending();
+  public List<Subject> pendingSql() {
+    return sql.pendingAgain();
   }
 
   /** Reads SQL again, by the rules of this version; returns what changed. */
-  Set<String> rederive(List<Subject> owners) {
+  public Set<String> rederive(List<Subject> owners) {
     JobWriter.Changes changes = jobs.write(owners, Map.of(), Map.of(), Map.of(), Set.of());
     return refsOf(owners, changes.relinked());
   }

@@ -324,6 +324,7 @@ final class JobWriter {
           history.weight = 1 + history.runs.size() + lineage.links().size();
         });
     rows.write(stores);
+    sql.storePending(all.keySet());
     all.forEach(histories::put);
     return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
   }

@@ -20,6 +20,7 @@ import longthread.core.sql.Derivation.Derived;
 import longthread.core.sql.KnownColumn;
 import longthread.core.sql.SqlReader;
 import longthread.service.storage.facts.FacetQueries;
+import longthread.service.storage.facts.PendingSqlQueries;
 import longthread.service.storage.facts.Subject;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
@@ -76,8 +77,12 @@ final class RunSql {
    */
   private final Cache<Asked, Set<DatasetName>> involved = WeightedCache.of(MAX_TEXTS, any -> 1);
 
-  /** The owners of a text for which the time ran out: it is tried again when there is time. */
+  private final PendingSqlQueries pendingStore;
+
+  /** The owners of a text for which the time ran out in this batch. */
   private final Set<Subject> pending = new HashSet<>();
+
+  private @Nullable Set<Subject> storedPending; // null until asked for
 
   private final Set<Asked> late = new HashSet<>(); // not to be tried again just now
 
@@ -91,7 +96,9 @@ final class RunSql {
       FacetQueries stored,
       NameIds ids,
       CurrentFacets current,
-      SchemaHistory schemas) {
+      SchemaHistory schemas,
+      PendingSqlQueries pendingStore) {
+    this.pendingStore = pendingStore;
     this.reader = reader;
     this.stored = stored;
     this.ids = ids;
@@ -109,6 +116,33 @@ final class RunSql {
     schemas.forget();
     answers.invalidateAll();
     involved.invalidateAll();
+    pending.clear();
+    late.clear();
+    storedPending = null;
+  }
+
+  /** Stores which of the owners of a batch have SQL that waits for another try. */
+  void storePending(Collection<Subject> owners) {
+    Set<Subject> stored = storedPending();
+    List<Subject> added =
+        owners.stream().filter(o -> pending.contains(o) && !stored.contains(o)).toList();
+    List<Subject> done =
+        owners.stream().filter(o -> !pending.contains(o) && stored.contains(o)).toList();
+    pendingStore.add(added);
+    pendingStore.remove(done);
+    stored.addAll(added);
+    done.forEach(stored::remove);
+    pending.clear();
+  }
+
+  private Set<Subject> storedPending() {
+    if (storedPending == null) {
+      storedPending =
+          pendingStore.all().stream()
+              .map(PendingSqlQueries.Owner::subject)
+              .collect(Collectors.toCollection(HashSet::new));
+    }
+    return storedPending;
   }
 
   /** The texts in these facets, by digest; without those that hold none. */
@@ -138,12 +172,13 @@ final class RunSql {
         .collect(Collectors.toSet());
   }
 
-  /** The owners whose SQL waits for another try; they are forgotten here by that. */
-  List<Subject> takePending() {
-    var owners = List.copyOf(pending);
-    pending.clear();
-    late.clear();
-    state++;
+  /** The owners whose SQL waits for another try, which may be made from now on. */
+  List<Subject> pendingAgain() {
+    var owners = List.copyOf(storedPending());
+    if (!owners.isEmpty()) {
+      late.clear();
+      state++;
+    }
     return owners;
   }
 

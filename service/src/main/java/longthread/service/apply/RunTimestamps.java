@@ -14,6 +14,7 @@ import org.jspecify.annotations.Nullable;
 final class RunTimestamps {
   private @Nullable Instant start;
   private @Nullable Instant lastReported;
+  private @Nullable Instant begun;
   private @Nullable Instant running;
   private @Nullable Instant completed;
   private @Nullable Instant aborted;
@@ -29,7 +30,11 @@ final class RunTimestamps {
       case "COMPLETE" -> completed = least(completed, at);
       case "ABORT" -> aborted = least(aborted, at);
       case "FAIL" -> failed = least(failed, at);
-      case "RUNNING" -> running = greatest(running, at);
+      case "START" -> begun = least(begun, at);
+      case "RUNNING" -> {
+        begun = least(begun, at);
+        running = greatest(running, at);
+      }
       default -> {}
     }
   }
@@ -42,6 +47,7 @@ final class RunTimestamps {
     block = Math.min(block, other.block());
     start = least(start, other.start());
     lastReported = greatest(lastReported, other.lastReported());
+    begun = least(begun, other.begun());
     running = greatest(running, other.running());
     completed = least(completed, other.completed());
     aborted = least(aborted, other.aborted());
@@ -49,7 +55,8 @@ final class RunTimestamps {
   }
 
   RunQueries.Times times() {
-    return new RunQueries.Times(start, lastReported, running, completed, aborted, failed, block);
+    return new RunQueries.Times(
+        start, lastReported, begun, running, completed, aborted, failed, block);
   }
 
   /** The time of its first event; null while only far-future events are known. */
@@ -68,7 +75,7 @@ final class RunTimestamps {
   }
 
   RunState state() {
-    return RunState.of(failed, aborted, completed);
+    return RunState.of(failed, aborted, completed, begun);
   }
 
   /** When it ended, by the end that counts. */

@@ -2,9 +2,11 @@ package longthread.service.catalog;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import longthread.core.asset.Card;
 import longthread.core.asset.Owner;
 import longthread.core.asset.Reference;
@@ -40,8 +42,16 @@ class AssetDetails {
   private static final int SHORT_HASH = 12;
   private static final int MAX_PARTS = 100; // GET /api/v1/parts has all of them
 
-  /** Where a column comes from in one step. */
-  record Source(String ref, String flow, String how, boolean masking, String by) {}
+  /**
+   * Where a column comes from in one step.
+   *
+   * @param jobs the jobs, or the dataset, that report it
+   */
+  record Source(String ref, String flow, String how, boolean masking, List<String> jobs) {
+    Source by(Collection<String> owners) {
+      return new Source(ref, flow, how, masking, List.copyOf(owners));
+    }
+  }
 
   record ColumnDetail(
       String name,
@@ -222,7 +232,7 @@ class AssetDetails {
     var constants = constantBranches.of(List.of(asset));
     for (String path : references.columns(asset)) {
       Card.Column column = listed.get(path);
-      var sources = new ArrayList<Source>();
+      var sources = new LinkedHashMap<Source, TreeSet<String>>();
       int[] feeds = {0};
       if (ordinal >= 0) {
         graph
@@ -231,13 +241,16 @@ class AssetDetails {
                 node -> {
                   for (GraphLink link : graph.links(node, Direction.UPSTREAM)) {
                     if (link.flow() != Flow.ROWS_TO_VALUE || Walk.countsRows(graph, node)) {
-                      sources.add(
+                      var source =
                           new Source(
                               graph.reference(link.from()),
                               link.flow().name(),
                               link.flow().words(),
                               link.masking(),
-                              graph.owner(link.owner())));
+                              List.of());
+                      sources
+                          .computeIfAbsent(source, k -> new TreeSet<>())
+                          .add(graph.owner(link.owner()));
                     }
                   }
                   feeds[0] = graph.links(node, Direction.DOWNSTREAM).size();
@@ -251,7 +264,9 @@ class AssetDetails {
               column == null ? null : column.description(),
               column == null ? List.of() : column.tags().stream().map(Card.Tag::word).toList(),
               column != null,
-              sources,
+              sources.entrySet().stream()
+                  .map(source -> source.getKey().by(source.getValue()))
+                  .toList(),
               constants.getOrDefault(asset.ref() + "#" + path, List.of()),
               feeds[0]));
     }

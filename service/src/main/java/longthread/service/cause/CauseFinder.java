@@ -208,7 +208,8 @@ class CauseFinder {
 
     private Run run(RunReader.RunRow row) {
       boolean ended = row.end() != null && !row.end().isAfter(moment);
-      RunState state = ended ? RunState.of(row.state()).orElseThrow() : RunState.RUNNING;
+      boolean asNow = ended || row.end() == null;
+      RunState state = asNow ? RunState.of(row.state()).orElseThrow() : RunState.RUNNING;
       return new Run(
           UUID.fromString(row.ref().substring(Reference.RUN_PREFIX.length())),
           row.start(),

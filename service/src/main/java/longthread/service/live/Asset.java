@@ -165,7 +165,9 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         names.put(column.path().replace("%2E", "."), column.path());
       }
     }
-    card.columns().forEach(column -> names.remove(column.path()));
+    if (!names.isEmpty()) {
+      card.columns().forEach(column -> names.put(column.path(), column.path()));
+    }
     return names;
   }
 

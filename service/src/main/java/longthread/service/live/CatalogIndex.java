@@ -150,10 +150,12 @@ final class CatalogIndex {
    * well stand inside a name: where the schema has such a name and not the path, that is meant.
    */
   String columnOf(String lead, String path) {
-    if (path.indexOf('.') < 0) {
+    Map<String, String> dotted = dottedNames.getOrDefault(lead, Map.of());
+    if (dotted.isEmpty()) {
       return path;
     }
-    return dottedNames.getOrDefault(lead, Map.of()).getOrDefault(path, path);
+    String known = dotted.get(path);
+    return known != null ? known : dotted.getOrDefault(path.replace("%2E", "."), path);
   }
 
   /** The jobs that say they come before or after a job. */
@@ -208,6 +210,12 @@ final class CatalogIndex {
     }
     for (String part : asset.parts()) {
       byLastWord.computeIfAbsent(lastWord(part), k -> ConcurrentHashMap.newKeySet()).add(lead);
+      if (isEncoded(part)) {
+        // People type a name as its system spells it, without the encoding of references.
+        byLastWord
+            .computeIfAbsent(lastWord(Reference.decode(part)), k -> ConcurrentHashMap.newKeySet())
+            .add(lead);
+      }
     }
     stem(lead)
         .ifPresent(
@@ -293,6 +301,10 @@ final class CatalogIndex {
 
   private static boolean endsWith(Asset asset, String text, boolean caseMatters) {
     var names = new ArrayList<>(asset.parts());
+    asset.parts().stream()
+        .filter(CatalogIndex::isEncoded)
+        .map(Reference::decode)
+        .forEach(names::add);
     names.add(asset.shown());
     stem(asset.ref()).ifPresent(names::add);
     String wanted = caseMatters ? text : text.toLowerCase(Locale.ROOT);
@@ -327,6 +339,10 @@ final class CatalogIndex {
     }
     int end = "-_.".indexOf(lead.charAt(date - 1)) >= 0 ? date - 1 : date;
     return end > name ? Optional.of(lead.substring(0, end)) : Optional.empty();
+  }
+
+  private static boolean isEncoded(String reference) {
+    return reference.indexOf('%') >= 0;
   }
 
   private static String lastWord(String ref) {

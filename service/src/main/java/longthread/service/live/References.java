@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
+import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
 import longthread.service.storage.catalog.CardQueries;
 import longthread.service.web.ProblemException;
@@ -53,7 +54,7 @@ public class References {
    *     several things
    */
   public Named resolve(String text) {
-    String given = text.strip();
+    String given = catalog.candidates(beforeHash(text)).isEmpty() ? text.strip() : text;
     int hash = given.indexOf('#');
     String name = hash < 0 ? given : given.substring(0, hash);
     String column = hash < 0 ? null : given.substring(hash + 1);
@@ -90,10 +91,21 @@ public class References {
     return new Named(asset, path);
   }
 
+  /** The text without a column; as typed, since names may end in spaces. */
+  private static String beforeHash(String text) {
+    int hash = text.indexOf('#');
+    return hash < 0 ? text : text.substring(0, hash);
+  }
+
   private @Nullable String columnOf(Asset asset, String column) {
     List<String> paths = columns(asset);
     if (paths.contains(column)) {
       return column;
+    }
+    // Typed as a schema spells it, with dots and other characters that references encode.
+    String encoded = Reference.encodeSegment(column);
+    if (paths.contains(encoded)) {
+      return encoded;
     }
     String lower = column.toLowerCase(Locale.ROOT);
     List<String> near =

@@ -58,6 +58,8 @@ class Rebuilder {
         new Status("none", null, null, 0, 0, 0, 0, List.of(), List.of(), null);
   }
 
+  private static final int PENDING_TRIES = 3; // of SQL that was not read in time
+
   private final GraphFollower follower;
   private final ApplierSession.Factory sessions;
   private final Clock clock;
@@ -157,6 +159,11 @@ class Rebuilder {
       stores.head().lock();
       while (readSome()) {
         showProgress();
+      }
+      for (int tries = 0;
+          tries < PENDING_TRIES && !session.catalog().pendingSql().isEmpty();
+          tries++) {
+        session.catalog().rederive(session.catalog().pendingSql());
       }
       List<String> differences =
           CatalogDump.differences(stores.schemas(), CatalogSchemas.LIVE, CatalogSchemas.NEXT);

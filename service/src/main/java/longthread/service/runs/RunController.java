@@ -52,7 +52,9 @@ class RunController {
     if (state != null && RunState.of(state).isEmpty()) {
       throw ProblemException.badRequest(
           "unknown-state",
-          "'" + state + "' is not the state of a run; use completed, failed, aborted or running");
+          "'"
+              + state
+              + "' is not the state of a run; use completed, failed, aborted, running or unknown");
     }
     Pages.Page<RunReader.RunRow> page =
         pages.page(

@@ -32,6 +32,7 @@ class RunDetails {
    * A dataset that a run read or wrote.
    *
    * @param subset which part of it, in words; null if all of it, or nothing was said
+   * @param facets what the run reported of its reading or writing, by key
    */
   record Part(
       String ref,
@@ -40,7 +41,8 @@ class RunDetails {
       boolean written,
       @Nullable Long rows,
       @Nullable Long bytes,
-      @Nullable String subset) {}
+      @Nullable String subset,
+      Map<String, Object> facets) {}
 
   /** One run with the runs it started, what it touched, and all facets it carried. */
   record RunDetail(
@@ -67,19 +69,16 @@ class RunDetails {
 
   private RunDetail detail(RunReader.RunRow run, UUID id) {
     var facets = new TreeMap<String, Object>();
-    var statistics = new HashMap<Touched, JsonNode>();
-    var subsets = new HashMap<Touched, String>();
+    var ofParts = new HashMap<Touched, TreeMap<String, Object>>();
     for (RunFactQueries.Shown row : runFacts.facetsOf(id)) {
       JsonNode value = StoredText.json(row.body());
       FacetRole role = FacetRole.of(row.role());
       if (role == FacetRole.RUN) {
         facets.put(row.key(), value);
-      } else if (row.key().endsWith("putStatistics")) {
-        statistics.put(new Touched(row.ref(), role == FacetRole.OUTPUT), value);
-      } else if (row.key().equals("subset")) {
-        subsets.put(new Touched(row.ref(), false), SubsetWords.of(value.path("inputCondition")));
-      } else if (row.key().equals("outputSubset")) {
-        subsets.put(new Touched(row.ref(), true), SubsetWords.of(value.path("outputCondition")));
+      } else if (row.ref() != null) {
+        ofParts
+            .computeIfAbsent(new Touched(row.ref(), role == FacetRole.OUTPUT), k -> new TreeMap<>())
+            .put(row.key(), value);
       }
     }
     ReportedLineage lineage =
@@ -89,10 +88,10 @@ class RunDetails {
                 .toList());
     var parts = new ArrayList<Part>();
     for (DatasetName input : lineage.inputs()) {
-      parts.add(part(new Touched(input.reference(), false), statistics, subsets));
+      parts.add(part(new Touched(input.reference(), false), ofParts));
     }
     for (DatasetName output : lineage.outputs()) {
-      parts.add(part(new Touched(output.reference(), true), statistics, subsets));
+      parts.add(part(new Touched(output.reference(), true), ofParts));
     }
     return new RunDetail(run, runs.runs(RunSearch.Filter.startedBy(id), MAX_TASKS), parts, facets);
   }
@@ -100,9 +99,13 @@ class RunDetails {
   /** A dataset as a run read or wrote it. */
   private record Touched(String ref, boolean written) {}
 
-  private Part part(
-      Touched touched, Map<Touched, JsonNode> statistics, Map<Touched, String> subsets) {
-    JsonNode measured = statistics.getOrDefault(touched, MissingNode.getInstance());
+  private Part part(Touched touched, Map<Touched, TreeMap<String, Object>> ofParts) {
+    TreeMap<String, Object> facets = ofParts.getOrDefault(touched, new TreeMap<>());
+    JsonNode measured = facet(facets, touched.written() ? "outputStatistics" : "inputStatistics");
+    JsonNode subset =
+        touched.written()
+            ? facet(facets, "outputSubset").path("outputCondition")
+            : facet(facets, "subset").path("inputCondition");
     Asset asset = catalog.asset(touched.ref()).orElse(null);
     return new Part(
         touched.ref(),
@@ -111,6 +114,11 @@ class RunDetails {
         touched.written(),
         CanonicalJson.whole(measured.path("rowCount")),
         CanonicalJson.whole(measured.path("size")),
-        subsets.get(touched));
+        subset.isMissingNode() ? null : SubsetWords.of(subset),
+        facets);
+  }
+
+  private static JsonNode facet(Map<String, Object> facets, String key) {
+    return facets.get(key) instanceof JsonNode value ? value : MissingNode.getInstance();
   }
 }

@@ -18,7 +18,7 @@ public class RunReader {
   /**
    * A run as it is listed.
    *
-   * @param state completed, failed, aborted or running
+   * @param state completed, failed, aborted, running, or unknown where no event said any of these
    * @param seconds how long it took; null while no end is known
    * @param stalled whether it should have ended by now and never reported an end; one that goes on
    *     reporting, such as a stream, is alive however old it is
@@ -98,15 +98,16 @@ public class RunReader {
   }
 
   private RunRow run(RunSearch.Listed row) {
-    Instant end = row.endedAt();
+    Instant start = row.start();
+    Instant end = row.end();
     return new RunRow(
         ref(row.run()),
         row.job(),
         row.parentJob(),
         row.state(),
-        row.startedAt(),
+        start,
         end,
-        end == null ? null : seconds(Duration.between(row.startedAt(), end)),
+        end == null ? null : seconds(Duration.between(start, end)),
         row.nominalAt(),
         row.rowsRead(),
         row.rowsWritten(),

@@ -6,6 +6,8 @@ import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.FacetQueries_;
 import longthread.service.storage.facts.NameQueries;
 import longthread.service.storage.facts.NameQueries_;
+import longthread.service.storage.facts.PendingSqlQueries;
+import longthread.service.storage.facts.PendingSqlQueries_;
 import longthread.service.storage.facts.RenameQueries;
 import longthread.service.storage.facts.RenameQueries_;
 import longthread.service.storage.facts.RunFactQueries;
@@ -44,6 +46,7 @@ public record Stores(
     FacetQueries facets,
     RunFactQueries runFacts,
     RenameQueries renames,
+    PendingSqlQueries pendingSql,
     RunQueries runs,
     CheckQueries checks,
     JobVersionQueries versions,
@@ -62,6 +65,7 @@ public record Stores(
         new FacetQueries_(session),
         new RunFactQueries_(session),
         new RenameQueries_(session),
+        new PendingSqlQueries_(session),
         new RunQueries_(session),
         new CheckQueries_(session),
         new JobVersionQueries_(session),

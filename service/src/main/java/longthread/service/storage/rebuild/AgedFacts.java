@@ -42,6 +42,8 @@ public class AgedFacts {
       int startN,
       long reportedS,
       int reportedN,
+      @Nullable Long begunS,
+      @Nullable Integer begunN,
       @Nullable Long runningS,
       @Nullable Integer runningN,
       @Nullable Long completedS,
@@ -60,6 +62,8 @@ public class AgedFacts {
               startN,
               reportedS,
               reportedN,
+              begunS,
+              begunN,
               runningS,
               runningN,
               completedS,
@@ -123,7 +127,7 @@ public class AgedFacts {
           + " and applied_at is not null)";
 
   private static final String RUNS =
-      "select r.run_id, r.job_id, r.start_s, r.start_n, r.heard_s, r.heard_n, r.running_s,"
+      "select r.run_id, r.job_id, r.start_s, r.start_n, r.heard_s, r.heard_n, r.begun_s, r.begun_n, r.running_s,"
           + " r.running_n, r.completed_s, r.completed_n, r.aborted_s, r.aborted_n, r.failed_s,"
           + " r.failed_n, r.block, j.ref from catalog.run r join catalog.job j on j.id = r.job_id"
           + " where r.block <= (select max(id) from event_block where body is null)";

@@ -17,7 +17,7 @@ public enum CatalogQuery {
   RUNS(
       "select 'run', r.run_id, j.ref, r.state, r.started_at, r.ended_at, r.parent_run,"
           + " r.parent_job, r.nominal_at, r.error, r.rows_read, r.rows_written,"
-          + " r.bytes_written, r.code, r.start_s, r.start_n, r.heard_s, r.heard_n, r.running_s,"
+          + " r.bytes_written, r.code, r.start_s, r.start_n, r.heard_s, r.heard_n, r.begun_s, r.begun_n, r.running_s,"
           + " r.running_n, r.completed_s, r.completed_n, r.aborted_s, r.aborted_n, r.failed_s,"
           + " r.failed_n, r.root_run, r.root_job, r.nominal_end"
           + " from run r join job j on j.id = r.job_id"),

@@ -50,6 +50,12 @@ class Run {
   @Column(name = "running_n")
   @Nullable Integer runningN;
 
+  @Column(name = "begun_s")
+  @Nullable Long begunS;
+
+  @Column(name = "begun_n")
+  @Nullable Integer begunN;
+
   @Column(name = "completed_s")
   @Nullable Long completedS;
 

@@ -40,6 +40,7 @@ public interface RunQueries {
   record Times(
       @Nullable Instant start,
       @Nullable Instant lastReported,
+      @Nullable Instant begun,
       @Nullable Instant running,
       @Nullable Instant completed,
       @Nullable Instant aborted,
@@ -54,6 +55,8 @@ public interface RunQueries {
       int startN,
       long reportedS,
       int reportedN,
+      @Nullable Long begunS,
+      @Nullable Integer begunN,
       @Nullable Long runningS,
       @Nullable Integer runningN,
       @Nullable Long completedS,
@@ -71,6 +74,7 @@ public interface RunQueries {
       return new Times(
           Instant.ofEpochSecond(startS, startN),
           Instant.ofEpochSecond(reportedS, reportedN),
+          instant(begunS, begunN),
           instant(runningS, runningN),
           instant(completedS, completedN),
           instant(abortedS, abortedN),
@@ -122,6 +126,8 @@ public interface RunQueries {
         nanos(runs, row -> row.times().start()),
         seconds(runs, row -> row.times().lastReported()),
         nanos(runs, row -> row.times().lastReported()),
+        seconds(runs, row -> row.times().begun()),
+        nanos(runs, row -> row.times().begun()),
         seconds(runs, row -> row.times().running()),
         nanos(runs, row -> row.times().running()),
         seconds(runs, row -> row.times().completed()),
@@ -161,11 +167,11 @@ public interface RunQueries {
   @SQL(
       "insert into run (run_id, job_id, state, started_at, ended_at, parent_run, parent_job,"
           + " nominal_at, error, rows_read, rows_written, bytes_written, code, start_s, start_n,"
-          + " heard_s, heard_n, running_s, running_n, completed_s, completed_n, aborted_s,"
-          + " aborted_n, failed_s, failed_n, block, heard_at, root_run, root_job, nominal_end)"
+          + " heard_s, heard_n, begun_s, begun_n, running_s, running_n, completed_s, completed_n,"
+          + " aborted_s, aborted_n, failed_s, failed_n, block, heard_at, root_run, root_job, nominal_end)"
           + " select * from unnest(:runs, :jobs, :states, :starts, :ends, :parentRuns, :parentJobs,"
           + " :nominalStarts, :errors, :rowsRead, :rowsWritten, :bytesWritten, :codes, :startS,"
-          + " :startN, :reportedS, :reportedN, :runningS, :runningN, :completedS, :completedN,"
+          + " :startN, :reportedS, :reportedN, :begunS, :begunN, :runningS, :runningN, :completedS, :completedN,"
           + " :abortedS, :abortedN, :failedS, :failedN, :blocks, :reports, :rootRuns, :rootJobs,"
           + " :nominalEnds) on conflict (run_id, job_id) do update set state = excluded.state,"
           + " started_at = excluded.started_at, ended_at = excluded.ended_at,"
@@ -175,6 +181,7 @@ public interface RunQueries {
           + " bytes_written = excluded.bytes_written, code = excluded.code,"
           + " start_s = excluded.start_s, start_n = excluded.start_n,"
           + " heard_s = excluded.heard_s, heard_n = excluded.heard_n,"
+          + " begun_s = excluded.begun_s, begun_n = excluded.begun_n,"
           + " running_s = excluded.running_s, running_n = excluded.running_n,"
           + " completed_s = excluded.completed_s, completed_n = excluded.completed_n,"
           + " aborted_s = excluded.aborted_s, aborted_n = excluded.aborted_n,"
@@ -199,6 +206,8 @@ public interface RunQueries {
       Integer[] startN,
       Long[] reportedS,
       Integer[] reportedN,
+      Long[] begunS,
+      Integer[] begunN,
       Long[] runningS,
       Integer[] runningN,
       Long[] completedS,
@@ -214,7 +223,8 @@ public interface RunQueries {
       Instant[] nominalEnds);
 
   @SQL(
-      "select run_id, job_id, start_s, start_n, heard_s, heard_n, running_s, running_n,"
+      "select run_id, job_id, start_s, start_n, heard_s, heard_n, begun_s, begun_n, running_s,"
+          + " running_n,"
           + " completed_s, completed_n, aborted_s, aborted_n, failed_s, failed_n, block"
           + " from run where run_id = any(:runs)")
   List<StoredTimes> times(UUID[] runs);

@@ -5,6 +5,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
+import longthread.core.asset.Reference;
+import longthread.service.storage.StoredTime;
 import org.hibernate.StatelessSession;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Repository;
@@ -40,7 +42,23 @@ public class RunSearch {
       boolean hasTasks,
       Instant lastReportedAt,
       @Nullable Double usualSeconds,
-      @Nullable UUID rootRun) {}
+      @Nullable UUID rootRun,
+      long startS,
+      int startN,
+      @Nullable Long endS,
+      @Nullable Integer endN) {
+    /** When it started, to the nanosecond; the tables sort by microseconds. */
+    public Instant start() {
+      return StoredTime.clamped(Instant.ofEpochSecond(startS, startN));
+    }
+
+    /** When it ended, to the nanosecond; null while it did not. */
+    public @Nullable Instant end() {
+      return endS == null
+          ? null
+          : StoredTime.clamped(Instant.ofEpochSecond(endS, endN == null ? 0 : endN));
+    }
+  }
 
   /** What runs to list; every part may be null. */
   public record Filter(
@@ -74,7 +92,10 @@ public class RunSearch {
           + " r.heard_at, case when r.state = 'running' then (select cast(extract(epoch from"
           + " percentile_cont(0.9) within group (order by u.ended_at - u.started_at)) as float8)"
           + " from (select ended_at, started_at from run where job_id = r.job_id"
-          + " and state = 'completed' order by started_at desc limit 30) u) end, r.root_run"
+          + " and state = 'completed' order by started_at desc limit 30) u) end, r.root_run,"
+          + " r.start_s, r.start_n, coalesce(r.failed_s, r.aborted_s, r.completed_s) as end_s,"
+          + " case when r.failed_s is not null then r.failed_n when r.aborted_s is not null"
+          + " then r.aborted_n else r.completed_n end as end_n"
           + " from run r join job j on j.id = r.job_id";
 
   private static final String NEWEST_FIRST =
@@ -98,12 +119,18 @@ public class RunSearch {
         "pipeline",
         filter.pipeline());
     add(sql, parameters, " and r.state = :state", "state", filter.state());
-    String prefix = filter.system() == null ? null : "@" + filter.system() + "/";
+    String prefix =
+        filter.system() == null
+            ? null
+            : Reference.JOB_PREFIX + Reference.encode(filter.system(), "");
     add(sql, parameters, " and starts_with(j.ref, :prefix)", "prefix", prefix);
     add(sql, parameters, " and r.parent_run = :parent", "parent", filter.parent());
     add(sql, parameters, " and r.started_at <= :before", "before", filter.before());
     if (filter.outermost()) {
-      sql.append(" and r.parent_run is null");
+      // One whose parent was only named is the outermost that is known.
+      sql.append(
+          " and (r.parent_run is null or not exists (select from run p"
+              + " where p.run_id = r.parent_run and p.run_id <> r.run_id))");
     }
     parameters.put("most", most);
     return list(sql.append(NEWEST_FIRST).toString(), parameters);
