@@ -27,6 +27,12 @@ final class Assignments {
 
   /** Adds the columns that assignments set; a column that is there gets another alternative. */
   void assign(Relation result, List<UpdateSet> sets, Scope scope, @Nullable Relation source) {
+    assign(result, sets, scope, source, new Uses());
+  }
+
+  /** Assigns as above, where something decides whether that is done. */
+  void assign(
+      Relation result, List<UpdateSet> sets, Scope scope, @Nullable Relation source, Uses onlyIf) {
     Map<String, Uses> set = new LinkedHashMap<>();
     Map<String, @Nullable Span> spans = new LinkedHashMap<>();
     for (UpdateSet one : sets) {
@@ -61,6 +67,7 @@ final class Assignments {
     }
     set.forEach(
         (name, uses) -> {
+          uses.add(onlyIf.copy());
           Field there = result.find(new Ident(name, false));
           if (there != null) {
             there.uses().add(uses);

@@ -32,6 +32,9 @@ final class ChangeReader {
   /** What its RETURNING yields; null without one. */
   @Nullable Relation update(Update update) {
     List<Ident> target = queries.nameOf(update.getTable());
+    if (throughWith("update", target, update.getTable())) {
+      return null;
+    }
     var scope = new Scope(null);
     var result = new Relation(Relation.Kind.RESULT, "result", context.span());
     Relation table = assignments.targetRelation(target, update.getTable());
@@ -63,10 +66,50 @@ final class ChangeReader {
     return returning.read(update.getReturningClause(), table, named, result, scope);
   }
 
+  /**
+   * Whether a change goes through a WITH to the table that this is made of. Which of its columns
+   * are which is not followed: the table is named, with what stays open.
+   */
+  private boolean throughWith(String kind, List<Ident> target, Table named) {
+    Relation with = queries.with(target);
+    if (with == null) {
+      return false;
+    }
+    context.problem(
+        "A change through WITH "
+            + with.name()
+            + " is followed to its tables only, not to their columns.",
+        context.spanOf(named));
+    List<Relation> tables = tablesBehind(with);
+    String name = tables.size() == 1 ? tables.get(0).name() : null;
+    var result = new Relation(Relation.Kind.RESULT, "result", context.span());
+    result.from.add(with);
+    result.rows.addDeciding(with.rows, Flow.FILTER);
+    writes.emit(kind, name, false, result, List.of());
+    return true;
+  }
+
+  private static List<Relation> tablesBehind(Relation relation) {
+    var found = new java.util.LinkedHashSet<Relation>();
+    var open = new java.util.ArrayDeque<Relation>(relation.from);
+    while (!open.isEmpty()) {
+      Relation next = open.poll();
+      if (next.isTable()) {
+        found.add(next);
+      } else {
+        open.addAll(next.from);
+      }
+    }
+    return List.copyOf(found);
+  }
+
   /** What its RETURNING yields; null without one. */
   @Nullable Relation delete(Delete delete) {
     Table named = delete.getTable();
     List<Ident> target = queries.nameOf(named);
+    if (throughWith("delete", target, named)) {
+      return null;
+    }
     var scope = new Scope(null);
     var result = new Relation(Relation.Kind.RESULT, "result", context.span());
     Relation table = assignments.targetRelation(target, named);

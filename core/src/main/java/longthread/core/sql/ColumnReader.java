@@ -5,6 +5,8 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Set;
 import longthread.core.lineage.Flow;
+import net.sf.jsqlparser.expression.ArrayConstructor;
+import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.schema.Table;
 
@@ -30,15 +32,46 @@ final class ColumnReader {
           "false",
           "null",
           "rownum",
+          "ctid",
+          "xmin",
+          "xmax",
+          "cmin",
+          "cmax",
+          "tableoid",
+          "rowid",
+          "ora_rowscn",
+          "level",
+          "connect_by_isleaf",
           "sqlcode");
 
   private final Context context;
+  private final ExpressionReader expressions;
 
-  ColumnReader(Context context) {
+  ColumnReader(Context context, ExpressionReader expressions) {
     this.context = context;
+    this.expressions = expressions;
   }
 
   Uses read(Column column, Scope scope) {
+    ArrayConstructor brackets = column.getArrayConstructor();
+    if (brackets == null) {
+      return named(column, scope);
+    }
+    var uses = new Uses();
+    Span at = context.spanOrWhole(column);
+    if (column.getTable() == null && column.getColumnName().equalsIgnoreCase("array")) {
+      brackets.getExpressions().forEach(e -> uses.add(expressions.read((Expression) e, scope)));
+      return uses.computed(Flow.TRANSFORMATION, false, at, context.textOf(at));
+    }
+    // An element or a slice of an array: which one it is depends on the index.
+    uses.add(named(column, scope).computed(Flow.TRANSFORMATION, false, at, context.textOf(at)));
+    for (Object index : brackets.getExpressions()) {
+      uses.addDeciding(expressions.read((Expression) index, scope), Flow.CONDITIONAL);
+    }
+    return uses;
+  }
+
+  private Uses named(Column column, Scope scope) {
     List<Ident> parts = nameOf(column);
     String last = parts.get(parts.size() - 1).name();
     boolean operatorEnd = last.length() > 1 && last.endsWith("#") && parts.size() < 3;
@@ -74,7 +107,7 @@ final class ColumnReader {
   private Uses unresolved(Column column, List<Ident> parts, Scope scope) {
     Ident last = parts.get(parts.size() - 1);
     Span at = context.spanOrWhole(column);
-    boolean word = parts.size() == 1 && MOMENT_WORDS.contains(last.name().toLowerCase(Locale.ROOT));
+    boolean word = parts.size() <= 2 && MOMENT_WORDS.contains(last.name().toLowerCase(Locale.ROOT));
     boolean text = column.getColumnName().startsWith("\"") && !context.dialect().quotedIsExact();
     boolean template = context.textOf(at).contains("{");
     if (word || text || template || last.name().startsWith("@")) {

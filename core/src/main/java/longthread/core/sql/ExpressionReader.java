@@ -6,6 +6,7 @@ import longthread.core.lineage.Flow;
 import net.sf.jsqlparser.expression.AliasedExpression;
 import net.sf.jsqlparser.expression.AnalyticExpression;
 import net.sf.jsqlparser.expression.AnyComparisonExpression;
+import net.sf.jsqlparser.expression.ArrayExpression;
 import net.sf.jsqlparser.expression.CaseExpression;
 import net.sf.jsqlparser.expression.CastExpression;
 import net.sf.jsqlparser.expression.CollateExpression;
@@ -51,7 +52,7 @@ final class ExpressionReader extends LiteralVisitor {
   ExpressionReader(Context context, QueryReader queries) {
     this.context = context;
     this.queries = queries;
-    this.columns = new ColumnReader(context);
+    this.columns = new ColumnReader(context, this);
     this.functions = new FunctionReader(context, this);
     this.scope = new Scope(null);
   }
@@ -123,6 +124,7 @@ final class ExpressionReader extends LiteralVisitor {
         || expression instanceof JsonAggregateFunction
         || expression instanceof MySQLGroupConcat
         || expression instanceof RowGetExpression
+        || expression instanceof ArrayExpression
         || (expression instanceof ParenthesedExpressionList<?> list && list.size() == 1);
   }
 
@@ -299,6 +301,21 @@ final class ExpressionReader extends LiteralVisitor {
       if (!(key instanceof Column)) { // a bare word is a key, not a column
         current.add(part(step));
       }
+    }
+    return null;
+  }
+
+  /** An element or a slice of an array: which one it is depends on the index. */
+  @Override
+  public <S> Void visit(ArrayExpression element, S nothing) {
+    current.add(computed(part(element.getObjExpression()), Flow.TRANSFORMATION, false, element));
+    for (Expression index :
+        new Expression[] {
+          element.getIndexExpression(),
+          element.getStartIndexExpression(),
+          element.getStopIndexExpression()
+        }) {
+      decideBy(current, index, Flow.CONDITIONAL);
     }
     return null;
   }

@@ -2,6 +2,7 @@ package longthread.core.sql;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
@@ -11,7 +12,6 @@ import net.sf.jsqlparser.expression.Alias;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.expression.Function;
 import net.sf.jsqlparser.expression.JsonTableFunction;
-import net.sf.jsqlparser.schema.Column;
 import net.sf.jsqlparser.schema.Table;
 import net.sf.jsqlparser.statement.select.AllColumns;
 import net.sf.jsqlparser.statement.select.FromItem;
@@ -175,6 +175,10 @@ final class FromReader {
       if (function == null) {
         continue;
       }
+      if (functions.size() > 1) {
+        arguments.add(ofFunction(function, scope)); // each of them yields columns of its own
+        continue;
+      }
       if (function instanceof JsonTableFunction json) {
         json.getAllExpressions().forEach(e -> arguments.add(expressions.read(e, scope)));
       } else if (function.getParameters() != null) {
@@ -202,8 +206,12 @@ final class FromReader {
     boolean numbered =
         item.getWithClause() != null
             && item.getWithClause().toUpperCase(Locale.ROOT).contains("ORDINALITY");
+    boolean rowsFrom = functions.size() > 1 && columns.size() >= functions.size();
     boolean side =
-        function.equals("unnest") && arguments.size() > 1 && columns.size() >= arguments.size();
+        rowsFrom
+            || (function.equals("unnest")
+                && arguments.size() > 1
+                && columns.size() >= arguments.size());
     for (int i = 0; i < columns.size(); i++) {
       Uses uses =
           side && i < arguments.size()
@@ -223,6 +231,22 @@ final class FromReader {
     }
     result.rows.addDeciding(all, Flow.JOIN);
     return new Scope.Entry(List.of(name), relation);
+  }
+
+  private Uses ofFunction(Function function, Scope scope) {
+    var uses = new Uses();
+    if (function.getParameters() != null) {
+      for (Object argument : function.getParameters()) {
+        if (argument instanceof Expression one) {
+          uses.add(expressions.read(one, scope));
+        }
+      }
+    }
+    Span at = context.spanOrWhole(function);
+    if (uses.direct.isEmpty() && uses.constants.isEmpty()) {
+      uses.constants.add(new Constant(context.textOf(at), at));
+    }
+    return uses;
   }
 
   /** Reads a view made of the values of a row, with the names it gives them. */
@@ -270,15 +294,16 @@ final class FromReader {
       conditions.forEach(
           condition -> result.rows.addDeciding(expressions.read(condition, scope), Flow.JOIN));
     }
+    var names = new ArrayList<Ident>();
     if (join.getUsingColumns() != null && !join.getUsingColumns().isEmpty()) {
-      for (Column column : join.getUsingColumns()) {
-        merge(context.ident(column.getColumnName()), left, right, join, scope, result);
-      }
+      join.getUsingColumns().forEach(c -> names.add(context.ident(c.getColumnName())));
     } else if (join.isNatural()) {
-      for (Ident name : common(left, right, join)) {
-        merge(name, left, right, join, scope, result);
-      }
+      names.addAll(inOrderOf(left, scope, common(left, right, join)));
     }
+    for (Ident name : names) {
+      merge(name, left, right, join, scope, result);
+    }
+    scope.mergedFirst(names.stream().map(Ident::name).toList());
     if (join.isSemi() || context.parserInput().isSemiJoin(context.spanOf(join))) {
       right.forEach(Scope.Entry::hide);
     }
@@ -302,6 +327,21 @@ final class FromReader {
           context.spanOf(join));
     }
     return names.stream().map(name -> new Ident(name, true)).toList();
+  }
+
+  /** The names in the order in which a star shows them on the left. */
+  private static List<Ident> inOrderOf(List<Scope.Entry> left, Scope scope, List<Ident> names) {
+    var order = new ArrayList<>(scope.merged().keySet());
+    left.forEach(
+        entry ->
+            entry
+                .relation()
+                .fields()
+                .forEach(field -> order.add(field.name().toLowerCase(Locale.ROOT))));
+    return names.stream()
+        .sorted(
+            Comparator.comparingInt(name -> order.indexOf(name.name().toLowerCase(Locale.ROOT))))
+        .toList();
   }
 
   private static boolean hasField(List<Scope.Entry> entries, String name) {

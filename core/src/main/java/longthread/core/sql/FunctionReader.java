@@ -105,6 +105,9 @@ final class FunctionReader {
       result.counted.addAll(expressions.scope().relations());
     }
     expressions.orderBy(result, order, Flow.SORT);
+    if (whole instanceof Function function && function.getKeep() != null) {
+      expressions.orderBy(result, function.getKeep().getOrderByElements(), Flow.SORT);
+    }
     return result;
   }
 

@@ -25,7 +25,9 @@ record Ident(String name, boolean exact) {
         return new Ident(inside, dialect.quotedIsExact());
       }
     }
-    return new Ident(dialect.folded(raw), false);
+    boolean marked = raw.endsWith(NameWords.MARK);
+    String plain = marked ? raw.substring(0, raw.length() - NameWords.MARK.length()) : raw;
+    return new Ident(dialect.folded(plain), false);
   }
 
   /** The parts of a name, with dots between. */

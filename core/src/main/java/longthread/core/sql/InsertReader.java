@@ -54,6 +54,7 @@ final class InsertReader {
     Relation.Kind kind = sets.isEmpty() ? Relation.Kind.RESULT : Relation.Kind.SUBQUERY;
     Relation rows =
         queries.read(insert.getSelect(), null, kind, sets.isEmpty() ? "result" : INSERTED, columns);
+    checkCount(insert, columns, rows);
     if (!sets.isEmpty()) {
       rows = upserted(insert, target, rows, sets);
     }
@@ -62,6 +63,20 @@ final class InsertReader {
     }
     writes.wrote(insert.isOverwrite() ? "insert-overwrite" : "insert", target, rows);
     return rows;
+  }
+
+  /** More values than columns to put them in: which is which is not certain then. */
+  private void checkCount(Insert insert, List<Ident> columns, Relation rows) {
+    if (!columns.isEmpty() && rows.fields().size() > columns.size()) {
+      context.problem(
+          "The query yields "
+              + rows.fields().size()
+              + " columns for the "
+              + columns.size()
+              + " of the table.",
+          context.spanOf(insert.getTable()));
+      rows.fields().subList(columns.size(), rows.fields().size()).clear();
+    }
   }
 
   /** The columns of a table that an INSERT without a list fills, in order. */
@@ -160,7 +175,12 @@ final class InsertReader {
         queries.read(insert.getSelect(), null, Relation.Kind.SUBQUERY, "source", List.of());
     var scope = new Scope(null);
     scope.add(new Scope.Entry(List.of(), source));
+    // A row goes where a condition holds; into ELSE, and with FIRST into a later branch, only
+    // where those before do not: so they decide there too.
+    boolean first = context.textOf(context.span()).matches("(?is)insert\\s+first\\b.*");
+    var before = new ArrayList<Expression>();
     for (OracleMultiInsertBranch branch : insert.getOracleMultiInsertBranches()) {
+      boolean otherwise = branch.getWhenExpression() == null && !before.isEmpty();
       for (OracleMultiInsertClause clause : branch.getClauses()) {
         var rows = new Relation(Relation.Kind.RESULT, "result", context.span());
         List<Ident> target = queries.nameOf(clause.getTable());
@@ -182,7 +202,15 @@ final class InsertReader {
           rows.rows.addDeciding(
               queries.expressions().read(branch.getWhenExpression(), scope), Flow.FILTER);
         }
+        if (first || otherwise) {
+          before.forEach(
+              condition ->
+                  rows.rows.addDeciding(queries.expressions().read(condition, scope), Flow.FILTER));
+        }
         writes.wrote("insert", target, rows);
+      }
+      if (branch.getWhenExpression() != null) {
+        before.add(branch.getWhenExpression());
       }
     }
   }

@@ -38,10 +38,16 @@ final class MergeReader {
     if (merge.getOperations() != null) {
       for (MergeOperation operation : merge.getOperations()) {
         if (operation instanceof MergeUpdate update) {
-          assignments.onlyIf(update.getAndPredicate(), scope, result);
-          assignments.onlyIf(update.getWhereCondition(), scope, result);
           assignments.onlyIf(update.getDeleteWhereCondition(), scope, result);
-          assignments.assign(result, update.getUpdateSets(), scope, source);
+          // Which rows are updated decides the values of the columns set here, and no others.
+          var only = new Uses();
+          for (Expression condition :
+              new Expression[] {update.getAndPredicate(), update.getWhereCondition()}) {
+            if (condition != null) {
+              only.addDeciding(queries.expressions().read(condition, scope), Flow.CONDITIONAL);
+            }
+          }
+          assignments.assign(result, update.getUpdateSets(), scope, source, only);
         } else if (operation instanceof MergeInsert insert) {
           assignments.onlyIf(insert.getAndPredicate(), scope, result);
           assignments.onlyIf(insert.getWhereCondition(), scope, result);

@@ -27,6 +27,8 @@ final class ParserInput {
   private final @Nullable String[] instead; // by token; null where it stays as it is
   private final Set<Integer> renames = new HashSet<>();
   private final Set<Integer> semiJoins = new HashSet<>();
+  private final List<SqlProblem> problems = new ArrayList<>();
+  private final List<DialectForms.Added> added = new ArrayList<>();
   private boolean templated;
   private boolean temporary;
   private boolean byName;
@@ -50,8 +52,18 @@ final class ParserInput {
    */
   static ParserInput of(String source, List<Token> tokens, boolean lossy) {
     var input = new ParserInput(source, new Tokens(source, tokens));
+    var names = new NameWords(input.tokens);
+    var forms = new DialectForms(input.tokens, input);
     for (int i = 0; i < tokens.size(); i++) {
-      input.token(i, lossy);
+      boolean name = names.next(i);
+      if (input.instead[i] != null || forms.rewrite(i)) {
+        continue; // written already
+      }
+      if (name) {
+        input.replace(i, input.tokens.textOf(i) + NameWords.MARK);
+      } else if (input.instead[i] == null) {
+        input.token(i, lossy);
+      }
     }
     input.build();
     return input;
@@ -98,17 +110,49 @@ final class ParserInput {
     return star != null && renames.stream().anyMatch(at -> at >= star.start() && at < star.end());
   }
 
+  /** Whether a join is a semi join itself, and not only one that holds such in a subquery. */
   boolean isSemiJoin(@Nullable Span join) {
-    return join != null && semiJoins.stream().anyMatch(at -> at >= join.start() && at < join.end());
+    if (join == null || semiJoins.isEmpty()) {
+      return false;
+    }
+    for (int i = 0; i < tokens.size(); i++) {
+      if (tokens.at(i).start() >= join.start() && tokens.word(i).equals("join")) {
+        return semiJoins.contains(tokens.at(i).start());
+      }
+    }
+    return false;
   }
 
-  private void blank(int from, int to) {
+  /** A problem at a place of the statement that another form could not keep. */
+  void problem(String what, int token) {
+    problems.add(new SqlProblem(what, new Span(tokens.at(token).start(), tokens.at(token).end())));
+  }
+
+  List<SqlProblem> problems() {
+    return problems;
+  }
+
+  /** Puts text before a token, which stays. */
+  void before(int i, String text) {
+    replace(i, text + tokens.textOf(i));
+  }
+
+  void addColumns(DialectForms.Added columns) {
+    added.add(columns);
+  }
+
+  /** The columns that clauses right behind the body of a WITH add to it. */
+  List<DialectForms.Added> addedBehind(int end) {
+    return added.stream().filter(one -> one.bodyEnd() == end).toList();
+  }
+
+  void blank(int from, int to) {
     for (int i = from; i <= Math.min(to, tokens.size() - 1); i++) {
       instead[i] = " ".repeat(tokens.at(i).end() - tokens.at(i).start());
     }
   }
 
-  private void replace(int i, String by) {
+  void replace(int i, String by) {
     instead[i] = by;
   }
 
@@ -176,7 +220,13 @@ final class ParserInput {
       }
       case "by" -> {
         boolean insert = tokens.word(0).equals("insert") || tokens.word(0).equals("with");
-        if (insert && tokens.word(i + 1).equals("name") && !tokens.word(i - 1).equals("all")) {
+        boolean query =
+            Set.of("select", "with", "from", "values").contains(tokens.word(i + 2))
+                || tokens.isSymbol(i + 2, '(');
+        boolean matches =
+            !Set.of("all", "group", "order", "partition", "sort", "cluster", "distribute", "union")
+                .contains(tokens.word(i - 1));
+        if (insert && query && matches && tokens.word(i + 1).equals("name")) {
           byName = true;
           blank(i, i + 1);
         }

@@ -179,6 +179,7 @@ final class QueryReader {
               || select.getTop() != null
               || select.getFirst() != null
               || first;
+      limitRows(result, select, new Scope(outer));
       if (limited && select.getOrderByElements() != null) {
         sortRows(result, select.getOrderByElements(), scope, result);
       }
@@ -192,6 +193,20 @@ final class QueryReader {
       expressions.functions().restore(windows);
     }
     return result;
+  }
+
+  /** What a limit or an offset is reckoned from decides how many rows there are. */
+  private void limitRows(Relation result, Select select, Scope scope) {
+    if (select.getLimit() != null) {
+      decideRows(result, select.getLimit().getRowCount(), scope, Flow.FILTER);
+      decideRows(result, select.getLimit().getOffset(), scope, Flow.FILTER);
+    }
+    if (select.getOffset() != null) {
+      decideRows(result, select.getOffset().getOffset(), scope, Flow.FILTER);
+    }
+    if (select.getFetch() != null) {
+      decideRows(result, select.getFetch().getExpression(), scope, Flow.FILTER);
+    }
   }
 
   private void decideRows(
@@ -324,6 +339,7 @@ final class QueryReader {
       }
     }
     operations.decideRows(result, branches);
+    limitRows(result, list, new Scope(outer));
     if (isLimited(list) && list.getOrderByElements() != null) {
       sortRows(result, list.getOrderByElements(), new Scope(outer), result);
     }
@@ -403,6 +419,11 @@ final class QueryReader {
       return temporary;
     }
     return stored(parts, context.spanOf(table));
+  }
+
+  /** The WITH that a name means; null if it means none. */
+  @Nullable Relation with(List<Ident> parts) {
+    return parts.size() == 1 ? with.find(parts.get(0)) : null;
   }
 
   /** A stored table, one object for all its mentions in the statement. */

@@ -97,6 +97,20 @@ final class Scope {
     merged.put(name.toLowerCase(Locale.ROOT), sources);
   }
 
+  /** Puts the columns that a join merged before those that earlier joins did, as a star does. */
+  void mergedFirst(List<String> names) {
+    var ordered = new LinkedHashMap<String, List<Field>>();
+    for (String name : names) {
+      List<Field> sources = merged.remove(name.toLowerCase(Locale.ROOT));
+      if (sources != null) {
+        ordered.put(name.toLowerCase(Locale.ROOT), sources);
+      }
+    }
+    ordered.putAll(merged);
+    merged.clear();
+    merged.putAll(ordered);
+  }
+
   @Nullable List<Field> mergedOf(String name) {
     return merged.get(name.toLowerCase(Locale.ROOT));
   }

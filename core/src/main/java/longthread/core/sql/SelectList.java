@@ -175,16 +175,22 @@ final class SelectList {
     Span span = context.spanOf(all);
     boolean every = entries == scope.entries();
     if (every) {
-      scope
-          .merged()
-          .values()
-          .forEach(
-              sources -> {
-                Field first = sources.get(0);
-                var uses = new Uses();
-                sources.forEach(f -> uses.direct(f, Uses.How.of(Flow.IDENTITY)));
-                addStarred(first.name(), first.type(), uses, span, result, as);
-              });
+      for (List<Field> sources : scope.merged().values()) {
+        Field first = sources.get(0);
+        String key = first.name().toLowerCase(Locale.ROOT);
+        if (leftOut.contains(key)) {
+          continue;
+        }
+        var uses = new Uses();
+        SelectItem<?> other = replaced.get(key);
+        if (other != null) {
+          uses.add(expressions.read(other.getExpression(), scope));
+        } else {
+          sources.forEach(f -> uses.direct(f, Uses.How.of(Flow.IDENTITY)));
+        }
+        String name = renamed.getOrDefault(key, first.name());
+        addStarred(name, first.type(), uses, span, result, as);
+      }
     }
     for (Scope.Entry entry : entries) {
       for (Field field : List.copyOf(entry.relation().fields())) {

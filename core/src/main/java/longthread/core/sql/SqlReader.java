@@ -367,6 +367,7 @@ public final class SqlReader implements AutoCloseable {
           "The text holds residue of a template, which stands for something not seen here.",
           piece.span());
     }
+    input.problems().forEach(problem -> context.problem(problem.what(), problem.span()));
     return new StatementReader(number, piece.routine(), context).read(statement);
   }
 }

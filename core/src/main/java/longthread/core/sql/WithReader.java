@@ -64,12 +64,35 @@ final class WithReader {
     }
     List<Ident> columns = columnNames(item);
     Select inside = unwrapped(body);
-    if (inside instanceof SetOperationList list
-        && list.getWithItemsList() == null
-        && (recursive || namesItself(list, name))) {
-      own.put(key, recursive(name.name(), columns, list, own, key));
+    if (inside instanceof SetOperationList list && (recursive || namesItself(list, name))) {
+      // A WITH inside of the recursive expression is in sight of its branches.
+      Relation whole =
+          queries.within(
+              list.getWithItemsList(), () -> recursive(name.name(), columns, list, own, key));
+      own.put(key, whole);
     } else {
       own.put(key, queries.read(body, null, Relation.Kind.CTE, name.name(), columns));
+    }
+    addColumns(own.get(key), item);
+  }
+
+  /** The columns that SEARCH or CYCLE adds: they are reckoned from those these name. */
+  private void addColumns(Relation made, WithItem<?> item) {
+    Span span = context.spanOf(item.getParenthesedStatement());
+    if (span == null) {
+      return;
+    }
+    for (DialectForms.Added added : context.parserInput().addedBehind(span.end())) {
+      var uses = new Uses();
+      for (String by : added.by()) {
+        Field field = made.find(context.ident(by));
+        if (field != null) {
+          uses.direct(field, Uses.How.of(Flow.TRANSFORMATION));
+        }
+      }
+      added
+          .made()
+          .forEach(column -> made.add(context.ident(column).name(), null, uses.copy(), span));
     }
   }
 

@@ -95,6 +95,7 @@ final class CarryOver {
     RunQueries.Times times = row.times();
     runEvent(row, job, null, times.start());
     runEvent(row, job, null, times.lastReported());
+    runEvent(row, job, "START", times.begun());
     runEvent(row, job, "RUNNING", times.running());
     runEvent(row, job, "COMPLETE", times.completed());
     runEvent(row, job, "ABORT", times.aborted());
