@@ -107,6 +107,10 @@ final class ColumnReader {
   private Uses unresolved(Column column, List<Ident> parts, Scope scope) {
     Ident last = parts.get(parts.size() - 1);
     Span at = context.spanOrWhole(column);
+    Field filled = context.tables().filled(parts);
+    if (filled != null) {
+      return valueOf(filled);
+    }
     boolean word = parts.size() <= 2 && MOMENT_WORDS.contains(last.name().toLowerCase(Locale.ROOT));
     boolean text = column.getColumnName().startsWith("\"") && !context.dialect().quotedIsExact();
     boolean template = context.textOf(at).contains("{");
@@ -121,6 +125,13 @@ final class ColumnReader {
     }
     context.problem("No table here has a column " + context.textOf(at) + ".", at);
     return new Uses();
+  }
+
+  /** The value of a variable that an earlier statement filled, with what decided it. */
+  static Uses valueOf(Field filled) {
+    Uses uses = Uses.of(filled, Flow.IDENTITY);
+    uses.rowsOf.add(filled.of());
+    return uses;
   }
 
   private List<Ident> nameOf(Column column) {

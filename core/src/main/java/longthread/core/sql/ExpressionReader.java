@@ -14,6 +14,7 @@ import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.expression.ExtractExpression;
 import net.sf.jsqlparser.expression.Function;
 import net.sf.jsqlparser.expression.IntervalExpression;
+import net.sf.jsqlparser.expression.JdbcNamedParameter;
 import net.sf.jsqlparser.expression.JsonAggregateFunction;
 import net.sf.jsqlparser.expression.JsonExpression;
 import net.sf.jsqlparser.expression.LambdaExpression;
@@ -124,6 +125,7 @@ final class ExpressionReader extends LiteralVisitor {
         || expression instanceof JsonAggregateFunction
         || expression instanceof MySQLGroupConcat
         || expression instanceof RowGetExpression
+        || expression instanceof JdbcNamedParameter
         || expression instanceof ArrayExpression
         || (expression instanceof ParenthesedExpressionList<?> list && list.size() == 1);
   }
@@ -398,6 +400,19 @@ final class ExpressionReader extends LiteralVisitor {
   @Override
   public <S> Void visit(SelectItem<? extends Expression> item, S nothing) {
     current.add(part(Objects.requireNonNull(item.getExpression())));
+    return null;
+  }
+
+  // -------------------------------------------------------------- variables
+
+  @Override
+  public <S> Void visit(JdbcNamedParameter variable, S nothing) {
+    Field filled = context.tables().filled(List.of(new Ident("@" + variable.getName(), false)));
+    if (filled == null) {
+      literal(variable);
+    } else {
+      current.add(ColumnReader.valueOf(filled));
+    }
     return null;
   }
 

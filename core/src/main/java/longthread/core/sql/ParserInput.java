@@ -29,6 +29,7 @@ final class ParserInput {
   private final Set<Integer> semiJoins = new HashSet<>();
   private final List<SqlProblem> problems = new ArrayList<>();
   private final List<DialectForms.Added> added = new ArrayList<>();
+  private @Nullable VariableForms variables;
   private boolean templated;
   private boolean temporary;
   private boolean byName;
@@ -52,6 +53,10 @@ final class ParserInput {
    */
   static ParserInput of(String source, List<Token> tokens, boolean lossy) {
     var input = new ParserInput(source, new Tokens(source, tokens));
+    input.variables = VariableForms.of(input.tokens);
+    if (input.variables != null) {
+      input.variables.rewrite(input);
+    }
     var names = new NameWords(input.tokens);
     var forms = new DialectForms(input.tokens, input);
     for (int i = 0; i < tokens.size(); i++) {
@@ -71,6 +76,11 @@ final class ParserInput {
 
   String text() {
     return text;
+  }
+
+  /** The variables that the statement fills; null if it fills none. */
+  @Nullable VariableForms variables() {
+    return variables;
   }
 
   boolean templated() {

@@ -23,16 +23,20 @@ final class Script {
 
   private static final Set<String> ENDS_CONDITION = Set.of("then", "loop", "do");
   private static final Set<String> ROUTINES = Set.of("procedure", "function", "trigger", "package");
+  private static final Set<String> AFTER_BEGIN = Set.of("try", "catch", "atomic");
+
   private static final Set<String> AFTER_TRANSACTION =
       Set.of("transaction", "work", "tran", "isolation", "read", "deferrable", "immediate");
 
   private final String text;
   private final Dialect dialect;
   private final List<Piece> pieces = new ArrayList<>();
+  private final StatementStarts starts;
 
   private Script(String text, Dialect dialect) {
     this.text = text;
     this.dialect = dialect;
+    this.starts = new StatementStarts(text);
   }
 
   /** The statements of a text in order, in time linear in its length. */
@@ -47,6 +51,7 @@ final class Script {
     int depth = 0;
     boolean routineHead = false;
     boolean inRoutine = routine;
+    int cases = 0; // CASE without its END
     List<Token> tokens = Lexer.tokens(text, start, end, dialect);
     for (int i = 0; i < tokens.size(); i++) {
       Token token = tokens.get(i);
@@ -62,6 +67,7 @@ final class Script {
           emit(current, inRoutine);
           current = new ArrayList<>();
           depth = 0;
+          cases = 0;
           routineHead = false;
           continue;
         }
@@ -74,15 +80,29 @@ final class Script {
         continue;
       }
       routineHead |= ROUTINES.contains(word) && isCreate(current);
-      if (depth == 0 && word.equals("begin") && (current.isEmpty() || routineHead)) {
+      boolean loose = dialect == Dialect.BRACKET && depth == 0;
+      cases += word.equals("case") ? 1 : word.equals("end") && cases > 0 ? -1 : 0;
+      boolean closesCase = word.equals("end") && !current.isEmpty() && isCase(current);
+      if (loose && cases == 0 && !current.isEmpty() && !closesCase && parts(current, tokens, i)) {
+        emit(current, inRoutine);
+        current = new ArrayList<>();
+      }
+      if (depth == 0
+          && word.equals("begin")
+          && (current.isEmpty() || routineHead || isSteering(current))) {
         if (!opensTransaction(tokens, i)) {
           current = new ArrayList<>();
           inRoutine = inRoutine || routineHead;
           routineHead = false;
+          boolean atomic = i + 1 < tokens.size() && AFTER_BEGIN.contains(tokens.get(i + 1).word());
+          i += atomic ? 1 : 0;
           continue;
         }
       }
       if (depth == 0 && ENDS_CONDITION.contains(word) && isSteering(current)) {
+        if (current.get(0).word().equals("for") && word.equals("loop")) {
+          emit(current, inRoutine); // the rows that the loop goes through
+        }
         current = new ArrayList<>();
         continue;
       }
@@ -90,9 +110,33 @@ final class Script {
           && (word.equals("else") || word.equals("loop") || word.equals("repeat"))) {
         continue;
       }
+      if (loose && word.equals("end") && !closesCase) {
+        // BEGIN and END only hold statements together.
+        emit(current, inRoutine);
+        current = new ArrayList<>();
+        boolean named = i + 1 < tokens.size() && AFTER_BEGIN.contains(tokens.get(i + 1).word());
+        i += named ? 1 : 0;
+        continue;
+      }
       current.add(token);
     }
     emit(current, inRoutine);
+  }
+
+  /** Whether an END closes a CASE of the statement so far. */
+  private static boolean isCase(List<Token> current) {
+    int open = 0;
+    for (Token token : current) {
+      open += token.word().equals("case") ? 1 : token.word().equals("end") ? -1 : 0;
+    }
+    return open > 0;
+  }
+
+  private boolean parts(List<Token> current, List<Token> tokens, int at) {
+    String word = tokens.get(at).word();
+    return !word.isEmpty()
+        && (starts.begins(current, tokens, at)
+            || (word.equals("else") && !current.get(0).word().equals("if")));
   }
 
   private boolean opensTransaction(List<Token> tokens, int begin) {
@@ -140,7 +184,12 @@ final class Script {
   }
 
   private void emit(List<Token> tokens, boolean routine) {
-    if (tokens.isEmpty() || is(tokens.get(0), "end")) {
+    boolean bare =
+        !tokens.isEmpty()
+            && (is(tokens.get(0), "end")
+                || (dialect == Dialect.BRACKET
+                    && StatementStarts.isCondition(tokens.get(0).word())));
+    if (tokens.isEmpty() || bare) {
       return;
     }
     boolean holder = is(tokens.get(0), "do") || isCreate(tokens);

@@ -16,6 +16,8 @@ final class ScriptTables {
   private KnownTables known;
   private final Set<String> dropped;
   private final Map<String, Relation> temporary = new LinkedHashMap<>();
+  private final Map<String, Field> variables = new LinkedHashMap<>(); // by name in lower case
+  private final Map<String, Relation> records = new LinkedHashMap<>(); // of loops, by name
   private final Map<String, List<KnownColumn>> created = new LinkedHashMap<>();
 
   /** The renames of tables that the script itself made. */
@@ -46,6 +48,25 @@ final class ScriptTables {
 
   private static String lastKey(List<Ident> parts) {
     return parts.get(parts.size() - 1).name().toLowerCase(Locale.ROOT);
+  }
+
+  /** Puts the value of a column into a variable, for the statements that follow. */
+  void fill(String variable, Field value) {
+    variables.put(variable.toLowerCase(Locale.ROOT), value);
+  }
+
+  /** Lets a name stand for a row of a query, as in a loop over it. */
+  void loopOver(String record, Relation rows) {
+    records.put(record.toLowerCase(Locale.ROOT), rows);
+  }
+
+  /** The value that a variable, or a field of a loop's record, was filled with; null if none. */
+  @Nullable Field filled(List<Ident> parts) {
+    if (parts.size() == 1) {
+      return variables.get(lastKey(parts));
+    }
+    Relation rows = records.get(parts.get(0).name().toLowerCase(Locale.ROOT));
+    return rows == null || parts.size() > 2 ? null : rows.find(parts.get(1));
   }
 
   /** Whether the script drops that table after it made it, or its name says that it passes. */

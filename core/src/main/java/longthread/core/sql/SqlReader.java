@@ -139,7 +139,9 @@ public final class SqlReader implements AutoCloseable {
    * @param text one or more statements
    * @param known the tables whose columns are known
    */
-  public List<SqlStatement> read(String text, Dialect dialect, KnownTables known) {
+  public List<SqlStatement> read(String sql, Dialect dialect, KnownTables known) {
+    // A byte-order mark is no part of the text; places stay where they are.
+    String text = sql.indexOf('\uFEFF') == 0 ? " " + sql.substring(1) : sql;
     List<Script.Piece> pieces = Script.pieces(text, dialect);
     var tables = new ScriptTables(known, Script.temporaryTables(text, pieces));
     var results = new ArrayList<SqlStatement>();
@@ -158,7 +160,11 @@ public final class SqlReader implements AutoCloseable {
   private List<SqlStatement> statement(
       String text, int number, Script.Piece piece, Dialect dialect, ScriptTables tables) {
     String first = piece.tokens().get(0).word();
-    if (WITHOUT_LINEAGE.contains(first) || isAssignment(text, piece)) {
+    boolean fills = VariableForms.of(new Tokens(text, piece.tokens())) != null;
+    if (first.equals("declare") && declaredTable(text, piece, tables, dialect)) {
+      return List.of();
+    }
+    if (WITHOUT_LINEAGE.contains(first) && !fills) {
       return List.of();
     }
     var scan = new TokenScan(text, piece.tokens(), tables, dialect);
@@ -166,7 +172,7 @@ public final class SqlReader implements AutoCloseable {
       return List.of(
           bare(number, piece, "What the called procedure does cannot be seen from here."));
     }
-    if (first.equals("set")) {
+    if (first.equals("set") && !fills) {
       searchPath(text, piece, tables, dialect);
       return List.of();
     }
@@ -234,16 +240,35 @@ public final class SqlReader implements AutoCloseable {
         List.of(new SqlProblem(problem, piece.span())));
   }
 
-  /** {@code x := …}, as procedures assign. */
-  private static boolean isAssignment(String text, Script.Piece piece) {
-    List<Token> tokens = piece.tokens();
-    for (int i = 1; i + 1 < Math.min(tokens.size(), 6); i++) {
-      Token token = tokens.get(i);
-      if (token.sort() == Sort.SYMBOL && text.startsWith(":=", token.start())) {
-        return true;
-      }
+  /** {@code DECLARE @t TABLE (a int, …)}: a temporary table with these columns. */
+  private static boolean declaredTable(
+      String text, Script.Piece piece, ScriptTables tables, Dialect dialect) {
+    var tokens = new Tokens(text, piece.tokens());
+    int table = tokens.word(2).equals("as") ? 3 : 2;
+    if (!tokens.word(table).equals("table") || !tokens.isSymbol(table + 1, '(')) {
+      return false;
     }
-    return false;
+    Ident name = tokens.identifier(1, dialect);
+    if (name == null) {
+      return false;
+    }
+    var relation = new Relation(Relation.Kind.TEMPORARY, name.name(), piece.span());
+    int close = tokens.closing(table + 1);
+    for (int i = table + 2, depth = 0; i < close; i++) {
+      boolean first =
+          depth == 0 && (tokens.isSymbol(i - 1, ',') || i == table + 2) && !isKey(tokens.word(i));
+      Ident column = first ? tokens.identifier(i, dialect) : null;
+      if (column != null) {
+        relation.add(column.name(), null, new Uses(), null);
+      }
+      depth += tokens.nesting(i);
+    }
+    tables.putTemporary(List.of(name), relation);
+    return true;
+  }
+
+  private static boolean isKey(String word) {
+    return Set.of("primary", "unique", "check", "index", "constraint", "foreign").contains(word);
   }
 
   private static void searchPath(

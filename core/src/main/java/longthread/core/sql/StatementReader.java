@@ -82,6 +82,23 @@ final class StatementReader {
 
   private void select(Select select) {
     Table into = routine ? null : intoOf(select);
+    VariableForms variables = context.parserInput().variables();
+    if (variables != null) {
+      fill(variables, queries.read(select, null, Relation.Kind.TEMPORARY, "variables", List.of()));
+      return;
+    }
+    List<Table> filled = routine ? intoTables(select) : List.of();
+    if (!filled.isEmpty()) {
+      Relation values = queries.read(select, null, Relation.Kind.TEMPORARY, "variables", List.of());
+      for (int i = 0; i < Math.min(filled.size(), values.fields().size()); i++) {
+        context.tables().fill(Ident.dotted(queries.nameOf(filled.get(i))), values.fields().get(i));
+      }
+      if (filled.size() == 1 && values.fields().size() > 1) {
+        context.tables().loopOver(Ident.dotted(queries.nameOf(filled.get(0))), values);
+      }
+      writes.emit("select", null, false, values, values.fields());
+      return;
+    }
     Relation rows = queries.read(select, null, Relation.Kind.RESULT, "result", List.of());
     if (into == null) {
       writes.emit("select", null, false, rows, rows.fields());
@@ -93,6 +110,21 @@ final class StatementReader {
     } else {
       writes.write("create-table", target, rows, rows.fields());
     }
+  }
+
+  private void fill(VariableForms variables, Relation values) {
+    if (variables.isRecord()) {
+      context.tables().loopOver(variables.names().get(0), values);
+      return;
+    }
+    for (int i = 0; i < Math.min(variables.names().size(), values.fields().size()); i++) {
+      context.tables().fill(variables.names().get(i), values.fields().get(i));
+    }
+  }
+
+  private static List<Table> intoTables(Select select) {
+    List<Table> into = select instanceof PlainSelect plain ? plain.getIntoTables() : null;
+    return into == null ? List.of() : into;
   }
 
   private static @Nullable Table intoOf(Select select) {
