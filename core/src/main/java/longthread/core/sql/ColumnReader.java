@@ -111,7 +111,13 @@ final class ColumnReader {
     if (filled != null) {
       return valueOf(filled);
     }
-    boolean word = parts.size() <= 2 && MOMENT_WORDS.contains(last.name().toLowerCase(Locale.ROOT));
+    VariableForms filling = context.parserInput().variables();
+    boolean itself = // a variable that nothing filled before
+        parts.size() == 1
+            && filling != null
+            && filling.names().contains(last.name().toLowerCase(Locale.ROOT));
+    boolean word =
+        itself || parts.size() <= 2 && MOMENT_WORDS.contains(last.name().toLowerCase(Locale.ROOT));
     boolean text = column.getColumnName().startsWith("\"") && !context.dialect().quotedIsExact();
     boolean template = context.textOf(at).contains("{");
     if (word || text || template || last.name().startsWith("@")) {

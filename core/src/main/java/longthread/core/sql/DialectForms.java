@@ -56,6 +56,7 @@ final class DialectForms {
       case "inner" -> blank(i, i, tokens.word(i - 1).equals("natural"));
       case "search" -> searchOrCycle(i);
       case "xmlelement", "xmlforest" -> xmlName(i);
+      case "output" -> outputInto(i);
       case "cycle" -> searchOrCycle(i);
       default -> joinAlias(i);
     };
@@ -441,6 +442,79 @@ final class DialectForms {
     }
     input.addColumns(new Added(tokens.at(body).end(), by, made));
     return true;
+  }
+
+  // --------------------------------------------------------------------- OUTPUT
+
+  /**
+   * {@code OUTPUT inserted.a INTO v (b)}: rows of the changed table go to another one too. Without
+   * INTO they only go to the caller.
+   */
+  private boolean outputInto(int i) {
+    String verb = verb();
+    if (verb.isEmpty() || !isOutput(i)) {
+      return false;
+    }
+    int end = i + 1;
+    int into = -1;
+    for (int depth = 0; end < tokens.size(); end++) {
+      depth += tokens.nesting(end);
+      String word = depth == 0 ? tokens.word(end) : "";
+      if (word.equals("into")) {
+        into = end;
+      } else if (Set.of("select", "values", "where", "from", "default", "exec", "option")
+          .contains(word)) {
+        break;
+      }
+    }
+    if (into > 0) {
+      String items = textOf(i + 1, into - 1).replaceAll("(?i)\\$action", "'action'");
+      String table = tableOf();
+      input.writesToo(
+          "insert into "
+              + textOf(into + 1, end - 1)
+              + " select "
+              + items
+              + " from "
+              + table
+              + " inserted cross join "
+              + table
+              + " deleted");
+    }
+    input.blank(i, end - 1);
+    return true;
+  }
+
+  private boolean isOutput(int i) {
+    for (int at = i + 1; at < Math.min(tokens.size(), i + 8); at++) {
+      if (Set.of("inserted", "deleted").contains(tokens.word(at)) || tokens.isSymbol(at, '$')) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private String verb() {
+    return Set.of("insert", "update", "delete", "merge").contains(tokens.word(0))
+        ? tokens.word(0)
+        : "";
+  }
+
+  /** The table that the statement changes, as it is written. */
+  private String tableOf() {
+    int at = 1;
+    while (Set.of("into", "from", "top").contains(tokens.word(at)) || tokens.isSymbol(at, '(')) {
+      at = tokens.isSymbol(at, '(') ? tokens.closing(at) + 1 : at + 1;
+    }
+    int last = at;
+    while (tokens.isSymbol(last + 1, '.') && last + 2 < tokens.size()) {
+      last += 2;
+    }
+    return textOf(at, last);
+  }
+
+  private String textOf(int from, int to) {
+    return from > to ? "" : tokens.text().substring(tokens.at(from).start(), tokens.at(to).end());
   }
 
   /** CYCLE stands behind the body of a WITH, or behind its SEARCH. */

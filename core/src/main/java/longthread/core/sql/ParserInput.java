@@ -28,6 +28,7 @@ final class ParserInput {
   private final Set<Integer> renames = new HashSet<>();
   private final Set<Integer> semiJoins = new HashSet<>();
   private final List<SqlProblem> problems = new ArrayList<>();
+  private final List<String> others = new ArrayList<>();
   private final List<DialectForms.Added> added = new ArrayList<>();
   private @Nullable VariableForms variables;
   private boolean templated;
@@ -140,6 +141,15 @@ final class ParserInput {
 
   List<SqlProblem> problems() {
     return problems;
+  }
+
+  /** Adds a statement that says what this one writes besides. */
+  void writesToo(String statement) {
+    others.add(statement);
+  }
+
+  List<String> others() {
+    return others;
   }
 
   /** Puts text before a token, which stays. */

@@ -18,6 +18,7 @@ import net.sf.jsqlparser.parser.CCJSqlParserUtil;
 import net.sf.jsqlparser.parser.ParseException;
 import net.sf.jsqlparser.parser.TokenMgrException;
 import net.sf.jsqlparser.statement.Statement;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Reads SQL scripts. Safe for use by many threads; each statement is worked at on a thread with a
@@ -105,6 +106,9 @@ public final class SqlReader implements AutoCloseable {
           "delimiter",
           "waitfor");
 
+  private static final Set<String> HELD =
+      Set.of("select", "with", "insert", "update", "delete", "merge", "values");
+
   private final Functions functions;
   private final Limits limits;
   private final ExecutorService workers;
@@ -160,6 +164,10 @@ public final class SqlReader implements AutoCloseable {
   private List<SqlStatement> statement(
       String text, int number, Script.Piece piece, Dialect dialect, ScriptTables tables) {
     String first = piece.tokens().get(0).word();
+    Script.Piece held = heldStatement(text, piece);
+    if (held != null) {
+      return statement(text, number, held, dialect, tables);
+    }
     boolean fills = VariableForms.of(new Tokens(text, piece.tokens())) != null;
     if (first.equals("declare") && declaredTable(text, piece, tables, dialect)) {
       return List.of();
@@ -238,6 +246,32 @@ public final class SqlReader implements AutoCloseable {
         List.of(),
         false,
         List.of(new SqlProblem(problem, piece.span())));
+  }
+
+  /**
+   * The query or change that a cursor is declared for, or that is prepared under a name; null if a
+   * statement holds none.
+   */
+  private static Script.@Nullable Piece heldStatement(String text, Script.Piece piece) {
+    var tokens = new Tokens(text, piece.tokens());
+    String before =
+        switch (tokens.word(0)) {
+          case "declare", "cursor", "open" -> "for";
+          case "prepare", "cache" -> "as";
+          default -> "";
+        };
+    if (before.isEmpty()) {
+      return null;
+    }
+    for (int i = 1; i + 1 < tokens.size(); i++) {
+      boolean begins = tokens.word(i).equals(before) || tokens.word(i).equals("is");
+      if (begins && HELD.contains(tokens.word(i + 1))) {
+        List<Token> rest = piece.tokens().subList(i + 1, piece.tokens().size());
+        return new Script.Piece(
+            new Span(rest.get(0).start(), piece.span().end()), rest, piece.routine());
+      }
+    }
+    return null;
   }
 
   /** {@code DECLARE @t TABLE (a int, …)}: a temporary table with these columns. */
@@ -335,7 +369,12 @@ public final class SqlReader implements AutoCloseable {
           dialect == Dialect.BRACKET ? new boolean[] {true} : new boolean[] {false, true}) {
         try {
           Statement statement = parse(input.text(), dialect, brackets, work);
-          return resolved(text, number, piece, dialect, tables, input, statement);
+          var all =
+              new ArrayList<>(resolved(text, number, piece, dialect, tables, input, statement));
+          for (String other : input.others()) {
+            all.addAll(besides(other, number, piece, dialect, tables, work));
+          }
+          return all;
         } catch (ParseException | TokenMgrException | JSQLParserException e) {
           problem = problem.isEmpty() ? brief(e, piece.span(), input, text) : problem;
         }
@@ -346,6 +385,22 @@ public final class SqlReader implements AutoCloseable {
     }
     return List.of(
         new TokenScan(text, piece.tokens(), tables, dialect).read(number, piece.span(), problem));
+  }
+
+  /** What a statement writes besides, as one of its own; its places are those of the whole. */
+  private List<SqlStatement> besides(
+      String other,
+      int number,
+      Script.Piece piece,
+      Dialect dialect,
+      ScriptTables tables,
+      ParseTask work) {
+    List<Script.Piece> pieces = Script.pieces(other, dialect);
+    return pieces.isEmpty()
+        ? List.of()
+        : parsed(other, number, pieces.get(0), dialect, tables, work).stream()
+            .map(statement -> statement.within(piece.span()))
+            .toList();
   }
 
   private static Statement parse(String text, Dialect dialect, boolean brackets, ParseTask work)

@@ -31,6 +31,35 @@ public record SqlStatement(
     boolean complete,
     List<SqlProblem> problems) {
 
+  /** The statement as a part of another one, without places of its own. */
+  SqlStatement within(Span whole) {
+    return new SqlStatement(
+        number,
+        whole,
+        kind,
+        target,
+        temporary,
+        outputs.stream()
+            .map(
+                output ->
+                    new Output(
+                        output.name(),
+                        output.direct(),
+                        output.indirect(),
+                        output.constants().stream()
+                            .map(c -> new Constant(c.text(), whole))
+                            .toList(),
+                        output.fromRows(),
+                        output.countsRows(),
+                        List.of()))
+            .toList(),
+        rows,
+        reads,
+        List.of(),
+        complete,
+        problems.stream().map(p -> new SqlProblem(p.what(), whole, p.retryable())).toList());
+  }
+
   /** The statement with its target under another name. */
   SqlStatement named(String newTarget) {
     return new SqlStatement(

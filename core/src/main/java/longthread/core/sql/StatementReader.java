@@ -84,7 +84,19 @@ final class StatementReader {
     Table into = routine ? null : intoOf(select);
     VariableForms variables = context.parserInput().variables();
     if (variables != null) {
-      fill(variables, queries.read(select, null, Relation.Kind.TEMPORARY, "variables", List.of()));
+      List<Ident> names =
+          variables.isRecord()
+              ? List.of()
+              : variables.names().stream().map(name -> new Ident(name, true)).toList();
+      Relation values = queries.read(select, null, Relation.Kind.TEMPORARY, "variables", names);
+      fill(variables, values);
+      boolean reads =
+          !values.from.isEmpty()
+              || values.fields().stream()
+                  .anyMatch(f -> !f.uses().direct.isEmpty() || !f.uses().rowsOf.isEmpty());
+      if (reads) {
+        writes.emit("assign", null, true, values, values.fields());
+      }
       return;
     }
     List<Table> filled = routine ? intoTables(select) : List.of();
