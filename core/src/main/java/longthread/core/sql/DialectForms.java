@@ -57,6 +57,8 @@ final class DialectForms {
       case "search" -> searchOrCycle(i);
       case "xmlelement", "xmlforest" -> xmlName(i);
       case "output" -> outputInto(i);
+      case "clone" -> cloneOf(i);
+      case "first", "last" -> blank(i - 1, i, tokens.word(i - 1).equals("from") && isOfFunction(i));
       case "cycle" -> searchOrCycle(i);
       default -> joinAlias(i);
     };
@@ -515,6 +517,21 @@ final class DialectForms {
 
   private String textOf(int from, int to) {
     return from > to ? "" : tokens.text().substring(tokens.at(from).start(), tokens.at(to).end());
+  }
+
+  /** {@code CREATE TABLE n CLONE t} copies all of it. */
+  private boolean cloneOf(int i) {
+    if (!tokens.word(0).equals("create") || i + 1 >= tokens.size()) {
+      return false;
+    }
+    input.replace(i, "as select * from");
+    return true;
+  }
+
+  /** {@code nth_value(a, 2) FROM FIRST OVER …}: from which end it counts. */
+  private boolean isOfFunction(int i) {
+    return tokens.isSymbol(i - 2, ')')
+        && Set.of("over", "respect", "ignore").contains(tokens.word(i + 1));
   }
 
   /** CYCLE stands behind the body of a WITH, or behind its SEARCH. */

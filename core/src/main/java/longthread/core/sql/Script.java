@@ -268,7 +268,10 @@ final class Script {
         break;
       }
       String piece = text.substring(token.start(), token.end());
-      name.append(token.sort() == Sort.NAME ? piece.substring(1, piece.length() - 1) : piece);
+      name.append(
+          token.sort() == Sort.NAME && piece.length() > 1
+              ? piece.substring(1, piece.length() - 1)
+              : piece);
     }
     return name.toString().toLowerCase(Locale.ROOT);
   }

@@ -32,7 +32,7 @@ public final class SqlReader implements AutoCloseable {
   /**
    * The version of the rules by which text is read; a higher one may find more in the same text.
    */
-  public static final int VERSION = 1;
+  public static final int VERSION = 2;
 
   private static final long STACK = 16L << 20;
 

@@ -60,6 +60,11 @@ final class RandomQuery {
     return new Table(name, names);
   }
 
+  /** Words that some dialect or parser takes for something else than a name. */
+  private static final List<String> WORDS =
+      List.of(
+          "day", "month", "year", "data", "name", "value", "map", "uuid", "sample", "statement");
+
   private final Choices choices;
   private final List<Table> known = new ArrayList<>(TABLES);
   private int aliases;
@@ -109,7 +114,7 @@ final class RandomQuery {
     boolean windows = choices.below(4) == 3;
     for (int i = choices.below(3) + 1; i > 0; i--) {
       Type type = choices.of(List.of(Type.NUMBER, Type.NUMBER, Type.TEXT, Type.FLAG));
-      String name = "o" + ++aliases;
+      String name = outputName(columns);
       String expression =
           windows && type == Type.NUMBER ? window(names) : expression(type, names, outer, depth);
       items.add(expression + " as " + name);
@@ -125,9 +130,19 @@ final class RandomQuery {
       var own = new ArrayList<Name>();
       String from = from(own, 0);
       columns.forEach(c -> others.add(expression(c.type(), own, List.of(), 0)));
-      text = text + " " + operation + " select " + String.join(", ", others) + from;
+      String other = "select " + String.join(", ", others) + from;
+      text =
+          choices.below(2) == 0
+              ? text + " " + operation + " " + other
+              : "(" + text + ") " + operation + " ((" + other + ") union all (" + other + "))";
     }
     return new Select(text, columns);
+  }
+
+  private String outputName(List<Name> taken) {
+    String word = choices.of(WORDS);
+    boolean free = taken.stream().noneMatch(name -> name.text().equals(word));
+    return choices.below(4) == 3 && free ? word : "o" + ++aliases;
   }
 
   private static String all(List<Name> columns) {
@@ -193,8 +208,44 @@ final class RandomQuery {
       Select inner = select(List.of(), depth - 1, false);
       return new Source("(" + inner.text() + ") " + alias, qualified(alias, inner.columns()));
     }
+    if (depth > 0 && choices.below(6) == 5) {
+      return starred(alias);
+    }
     Table table = choices.of(known);
     return new Source(table.name() + " " + alias, qualified(alias, table.columns()));
+  }
+
+  /** All columns of a chain of joins that merge columns, under names by their place. */
+  private Source starred(String alias) {
+    Table pickup = TABLES.get(1);
+    Table farm = TABLES.get(0);
+    var columns = new ArrayList<Name>();
+    String from;
+    if (choices.below(2) == 0) {
+      from = choices.of(List.of("pickup natural join farm", "pickup join farm using (farm_id)"));
+      merged(columns, List.of("farm_id"), pickup, farm);
+    } else {
+      from = "pickup join farm using (farm_id) join route using (route_id)";
+      merged(columns, List.of("route_id", "farm_id"), pickup, farm, TABLES.get(3));
+    }
+    var named = new ArrayList<Name>();
+    for (int i = 0; i < columns.size(); i++) {
+      named.add(new Name("c" + i, columns.get(i).type()));
+    }
+    return new Source(
+        "(select * from " + from + ") as " + alias + "(" + all(named) + ")",
+        qualified(alias, named));
+  }
+
+  private static void merged(List<Name> columns, List<String> shared, Table... tables) {
+    for (String name : shared) {
+      columns.add(new Name(name, Type.NUMBER));
+    }
+    for (Table table : tables) {
+      table.columns().stream()
+          .filter(column -> !shared.contains(column.text()))
+          .forEach(columns::add);
+    }
   }
 
   private static List<Name> qualified(String alias, List<Name> columns) {
