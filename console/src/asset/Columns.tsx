@@ -1,7 +1,7 @@
 import { Empty, Table, type TableColumnsType } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { assetPath, isJob, pagePath, shortRef, stepsPath } from '../shared/format'
+import { assetPath, isJob, pagePath, shortRef, spelled, stepsPath } from '../shared/format'
 import { Labels } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { pagesOf } from '../shared/tables'
@@ -15,7 +15,7 @@ const COLUMNS: TableColumnsType<Column> = [
     sorter: (a, b) => a.name.localeCompare(b.name),
     render: (name, column) => (
       <Link to={pagePath('graph', column.ref)} title="Column lineage">
-        <strong>{name}</strong>
+        <strong>{spelled(name)}</strong>
         {!column.listed && <em className={shared.quiet}> unlisted</em>}
       </Link>
     ),

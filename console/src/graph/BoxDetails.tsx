@@ -2,7 +2,7 @@ import { Button, Collapse } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { ago, assetPath, isJob, pagePath, shortRef, stepsPath } from '../shared/format'
+import { ago, assetPath, isJob, pagePath, shortRef, spelled, stepsPath } from '../shared/format'
 import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { useAsset } from '../shared/useAsset'
 import styles from './graph.module.css'
@@ -74,7 +74,7 @@ function CodeBlock({ code }: { code: Schemas['Code'] }) {
 function ChosenColumn({ column }: { column: Schemas['ColumnDetail'] }) {
   return (
     <section className={styles.chosen}>
-      <strong>{column.name}</strong> <span className={styles.quiet}>{column.type}</span>
+      <strong>{spelled(column.name)}</strong> <span className={styles.quiet}>{column.type}</span>
       {column.description && <p className={styles.chosenMeaning}>{column.description}</p>}
       {column.sources.map((source) => (
         <div key={`${source.ref} ${source.flow} ${source.masking}`}>

@@ -15,6 +15,7 @@ describe('words for people', () => {
   it('shorten references to what is enough', () => {
     expect(shortRef('postgres://h:5432/barn.mart.payout#amount')).toBe('mart.payout#amount')
     expect(shortRef('s3://lake/landed/pickup')).toBe('pickup')
+    expect(shortRef('n/t#%2E%2E/shelf')).toBe('t#../shelf')
   })
 
   it('leave out what is not known', () => {

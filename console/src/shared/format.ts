@@ -44,10 +44,19 @@ export function count(n: number | undefined): string {
 export function shortRef(ref: string): string {
   const hash = ref.indexOf('#')
   const path = hash < 0 ? ref : ref.slice(0, hash)
-  const column = hash < 0 ? '' : ref.slice(hash)
+  const column = hash < 0 ? '' : `#${spelled(ref.slice(hash + 1))}`
   const name = path.slice(path.lastIndexOf('/') + 1)
   const parts = name.split('.')
   return parts.slice(-2).join('.') + column
+}
+
+/** A column's name as its schema spells it, without the encoding of references. */
+export function spelled(path: string): string {
+  try {
+    return decodeURIComponent(path)
+  } catch {
+    return path
+  }
 }
 
 /** A machine's word as people read it: `goes-stale` is "goes stale", `GROUP_BY` "group by". */

@@ -94,6 +94,9 @@ abstract class Output {
     if (seconds > 0 && seconds < MILLI) {
       return String.format(Locale.ROOT, "%.4g µs", seconds / MICRO);
     }
+    if (seconds == 0) {
+      return "0 s";
+    }
     if (seconds < 1) {
       return String.format(Locale.ROOT, "%.4g ms", seconds * MILLIS);
     }

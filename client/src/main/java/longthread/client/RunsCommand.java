@@ -36,7 +36,7 @@ final class RunsCommand extends ListOutput implements Callable<Integer> {
   @Option(
       names = "--state",
       paramLabel = "STATE",
-      description = "completed, failed, aborted or running.")
+      description = "completed, failed, aborted, running or unknown.")
   private @Nullable String state;
 
   @Option(

@@ -1,5 +1,7 @@
 package longthread.client;
 
+import java.net.URLDecoder;
+import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
@@ -115,7 +117,7 @@ final class ShowCommand extends Output implements Callable<Integer> {
       }
       column.constants().forEach(constant -> sources.add("constant " + constant.text()));
       table.row(
-          column.name() + (column.listed() ? "" : " (unlisted)"),
+          spelled(column.name()) + (column.listed() ? "" : " (unlisted)"),
           text(column.type()),
           sources.isEmpty() ? "-" : joined(sources),
           joined(column.labels()),
@@ -132,6 +134,13 @@ final class ShowCommand extends Output implements Callable<Integer> {
   }
 
   /** The end of a reference that is enough for a person who knows the place. */
+  /** A column's name as its schema spells it, without the encoding of references. */
+  private static String spelled(String path) {
+    return path.indexOf('%') < 0
+        ? path
+        : URLDecoder.decode(path.replace("+", "%2B"), StandardCharsets.UTF_8);
+  }
+
   static String shortened(String ref) {
     int hash = ref.indexOf('#');
     String path = hash < 0 ? ref : ref.substring(0, hash);

@@ -120,6 +120,7 @@ public final class Play implements Callable<Integer> {
     }
     tankflow.run(instant(last, PLANNED_START), clock.instant());
     sightglass.describe(instant(last, LocalTime.of(4, 45)));
+    new Curdworks(emitter).run(instant(last, LocalTime.of(5, 0)));
   }
 
   /** A time of night, by how far it lies behind the planned start. */

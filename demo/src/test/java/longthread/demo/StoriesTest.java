@@ -266,4 +266,29 @@ class StoriesTest {
     assertThat(out("find", "by.hand")).contains("sent/by.hand");
     assertThat(world.run("send", folder.resolve("none").toString()).code()).isEqualTo(2);
   }
+
+  @Test
+  void what_real_engines_send_is_understood() {
+    // A member twice, and a clock that is wrong: taken, and named.
+    assertThat(out("intake", "--limit", "100"))
+        .contains("'processing_engine' more than once", "2099-12-31");
+    // A mail only reads, and its query says what; a struct covers its fields.
+    assertThat(out("impact", "cheese_batch#kg", "--change", "drop"))
+        .contains("mail_overripe")
+        .containsPattern("untouched +1 +job +fold_climate");
+    assertThat(out("impact", "cheese_batch#climate.humidity_pct", "--change", "values"))
+        .containsPattern("values shift \\(possible\\) .*climate_daily");
+    // The writer's schema stays, whatever a reader asks for; the columns have odd names.
+    assertThat(out("show", "cheese_batch"))
+        .contains("batch_id", "kg", "climate.temperature_c", "../shelf")
+        .doesNotContain("_metadata_file");
+    // Dropped under its path and its alias; renamed, with the new name in front.
+    assertThat(json("show", "cellar.scratch", "--json").path("retired").booleanValue()).isTrue();
+    assertThat(json("show", "hollinvale-cellar/turning", "--json").path("ref").stringValue())
+        .endsWith("/turning_log");
+    // Three statements of one night, each with its own sources.
+    assertThat(out("upstream", "cellar.shelf_plan"))
+        .contains("shelf_change", "turning_day", "closed_shelf");
+    assertThat(out("runs", "@curdworks/profile_batches")).contains("unknown");
+  }
 }

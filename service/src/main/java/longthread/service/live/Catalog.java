@@ -2,10 +2,14 @@ package longthread.service.live;
 
 import java.util.Collection;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Predicate;
 import longthread.core.asset.Card;
+import longthread.core.asset.DatasetName;
 import longthread.core.asset.FoldingRules;
+import longthread.core.event.CardReader;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.stereotype.Component;
 
@@ -18,6 +22,7 @@ import org.springframework.stereotype.Component;
 public class Catalog {
   private final FoldingRules folding;
   private volatile CatalogIndex index;
+  private volatile Predicate<String> linked = ref -> false;
 
   Catalog(
       @Value("${longthread.fold.rules:}") String ownRules,
@@ -77,7 +82,19 @@ public class Catalog {
 
   /** The asset that leads under this reference, or whose part has it. */
   public Optional<Asset> asset(String ref) {
-    return index.asset(ref);
+    Optional<Asset> known = index.asset(ref);
+    return known.isPresent() || !linked.test(ref) ? known : Optional.of(mentioned(ref));
+  }
+
+  /** Sets how to tell whether links know a name that no event gave as such, as SQL may do. */
+  void linkedBy(Predicate<String> test) {
+    linked = test;
+  }
+
+  /** What a name alone says of a dataset that only links mention. */
+  private Asset mentioned(String ref) {
+    Card card = CardReader.dataset(DatasetName.parse(ref), Map.of(), null, false, false);
+    return new Asset(ref, List.of(ref), card, index.systemOfNamespace(card.namespace()));
   }
 
   public Collection<Asset> all() {

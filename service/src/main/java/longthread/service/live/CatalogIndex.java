@@ -231,10 +231,11 @@ final class CatalogIndex {
   }
 
   private String systemOf(Card card) {
-    String namespace = card.namespace();
-    if (card.system() != null) {
-      return card.system();
-    }
+    return card.system() != null ? card.system() : systemOfNamespace(card.namespace());
+  }
+
+  /** The name that a namespace's system goes by. */
+  String systemOfNamespace(String namespace) {
     TreeMap<String, Integer> names = systems.get(namespace);
     if (names == null) {
       return namespace;
@@ -260,7 +261,7 @@ final class CatalogIndex {
 
   /** The name a namespace's systems go by. */
   String systemOf(String ref) {
-    return asset(ref).map(Asset::system).orElseGet(() -> Card.namespaceOf(ref));
+    return asset(ref).map(Asset::system).orElseGet(() -> systemOfNamespace(Card.namespaceOf(ref)));
   }
 
   /**

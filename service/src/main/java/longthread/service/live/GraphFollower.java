@@ -12,6 +12,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.asset.Card;
+import longthread.core.asset.Reference;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphStore;
 import longthread.core.graph.GraphStore.NamedLink;
@@ -65,11 +66,21 @@ public class GraphFollower {
     this.catalog = catalog;
     this.columnMaps = columnMaps;
     this.clock = clock;
+    catalog.linkedBy(this::isLinked);
   }
 
   /** The graph as it stands. */
   public LineageGraph graph() {
     return store.current();
+  }
+
+  /** Whether a dataset has links. */
+  private boolean isLinked(String ref) {
+    LineageGraph graph = graph();
+    var asset = graph.asset(ref);
+    return !Reference.isJob(ref)
+        && asset.isPresent()
+        && graph.isLinked(graph.rowsOf(asset.getAsInt()));
   }
 
   /** The number of the newest change that queries see. */

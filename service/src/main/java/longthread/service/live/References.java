@@ -64,6 +64,9 @@ public class References {
           "the reference is empty; write a name or its ending, such as core.pickup");
     }
     Set<String> candidates = catalog.candidates(name);
+    if (candidates.isEmpty() && catalog.asset(name).isPresent()) {
+      candidates = Set.of(name); // only links know it, so it is named in full
+    }
     if (candidates.isEmpty()) {
       throw unknown(name);
     }
