@@ -76,9 +76,17 @@ function Sources({ column }: { column: Column }) {
 /** What was done with a source, and which jobs did it, with the way to their steps. */
 function How({ source, column }: { source: Schemas['Source']; column: string }) {
   const jobs = source.jobs.filter(isJob)
+  const words = source.masking ? `${source.how}, masked` : source.how
+  if (jobs.length === 1) {
+    return (
+      <Link to={stepsPath(jobs[0], `#${column}`)} title={`Steps of ${jobs[0]}`} className={shared.thread}>
+        {words}
+      </Link>
+    )
+  }
   return (
     <>
-      <span className={shared.thread}>{source.masking ? `${source.how}, masked` : source.how}</span>
+      <span className={shared.thread}>{words}</span>
       {jobs.map((job, at) => (
         <small key={job} className={shared.quiet}>
           {at === 0 ? ' by ' : ', '}

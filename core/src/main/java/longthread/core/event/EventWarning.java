@@ -18,7 +18,7 @@ public record EventWarning(String problem, String detail) {
         "far-future",
         "eventTime "
             + eventTime
-            + " is more than 24 hours after the event was received: it is kept, but it changes"
-            + " nothing until then; correct the sender's clock and send again");
+            + " is more than 24 hours after the event was received: it is kept, but never"
+            + " counts as the newest; correct the sender's clock and send again");
   }
 }

@@ -311,7 +311,7 @@ final class NameWords {
     this.tokens = tokens;
   }
 
-  /** Whether the token at the next place is a word that the parser has to be told is a name. */
+  /** Whether the token at the next place is a name that the parser would take for a keyword. */
   boolean next(int i) {
     if (tokens.isSymbol(i, '(')) {
       open.push(tokens.word(i - 1));

@@ -29,7 +29,7 @@ final class ParserInput {
   private final Set<Integer> semiJoins = new HashSet<>();
   private final List<SqlProblem> problems = new ArrayList<>();
   private final List<String> others = new ArrayList<>();
-  private final List<DialectForms.Added> added = new ArrayList<>();
+  private final List<StatementForms.Added> added = new ArrayList<>();
   private @Nullable VariableForms variables;
   private boolean templated;
   private boolean temporary;
@@ -157,12 +157,12 @@ final class ParserInput {
     replace(i, text + tokens.textOf(i));
   }
 
-  void addColumns(DialectForms.Added columns) {
+  void addColumns(StatementForms.Added columns) {
     added.add(columns);
   }
 
   /** The columns that clauses right behind the body of a WITH add to it. */
-  List<DialectForms.Added> addedBehind(int end) {
+  List<StatementForms.Added> addedBehind(int end) {
     return added.stream().filter(one -> one.bodyEnd() == end).toList();
   }
 

@@ -82,7 +82,7 @@ final class WithReader {
     if (span == null) {
       return;
     }
-    for (DialectForms.Added added : context.parserInput().addedBehind(span.end())) {
+    for (StatementForms.Added added : context.parserInput().addedBehind(span.end())) {
       var uses = new Uses();
       for (String by : added.by()) {
         Field field = made.find(context.ident(by));

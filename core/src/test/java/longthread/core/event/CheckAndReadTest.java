@@ -195,7 +195,7 @@ class CheckAndReadTest {
       }
       Instant plain = null;
       try {
-        plain = EventReader.plainTime(text);
+        plain = TimeReader.plainTime(text);
       } catch (java.time.DateTimeException e) {
         assertThat(general).as(text).isNull();
       }
@@ -203,8 +203,8 @@ class CheckAndReadTest {
         assertThat(plain).as(text).isEqualTo(general);
       }
     }
-    assertThat(EventReader.plainTime("2031-05-01T00:00:00Z")).isNotNull();
-    assertThat(EventReader.plainTime("2031-05-01T00:00:00.120000001Z")).isNotNull();
-    assertThat(EventReader.plainTime("2031-05-01T00:00:00+00:00")).isNull();
+    assertThat(TimeReader.plainTime("2031-05-01T00:00:00Z")).isNotNull();
+    assertThat(TimeReader.plainTime("2031-05-01T00:00:00.120000001Z")).isNotNull();
+    assertThat(TimeReader.plainTime("2031-05-01T00:00:00+00:00")).isNull();
   }
 }

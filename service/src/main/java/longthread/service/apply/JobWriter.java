@@ -342,59 +342,23 @@ final class JobWriter {
     return ends;
   }
 
-  /**
-   * Reads the queries of jobs that write nothing: the columns that these use end at the job itself.
-   */
+  /** Reads the queries of jobs that write nothing. */
   private void resolveQueries(
       Map<Subject, History> all, Map<Subject, List<JobRun>> runs, Map<Subject, DatasetName> ends) {
-    var only = new LinkedHashMap<Subject, List<JobRun>>();
+    var queries = new QueryOnlyJobs(sql);
     runs.forEach(
         (owner, list) -> {
-          JobHistory.Declared declared = all.get(owner).declared;
+          History history = all.get(owner);
+          JobHistory.Declared declared = history.declared;
           boolean writes =
               list.stream().anyMatch(run -> !run.lineage().outputs().isEmpty())
                   || (declared != null && !declared.resolved().lineage().outputs().isEmpty());
-          if (owner.isJob() && !writes && !all.get(owner).texts.isEmpty()) {
-            only.put(owner, list);
+          if (owner.isJob() && !writes && !history.texts.isEmpty()) {
+            queries.add(
+                owner, ends.get(owner), list, history.texts, id -> history.run(id).resolved());
           }
         });
-    if (only.isEmpty()) {
-      return;
-    }
-    var asked = new HashMap<RunSql.Text, Set<ResolvedLineage>>();
-    var ending = new IdentityHashMap<JobRun, ResolvedLineage>();
-    only.forEach(
-        (owner, list) -> {
-          var known = new IdentityHashMap<ResolvedLineage, ResolvedLineage>();
-          for (JobRun run : list) {
-            ResolvedLineage reported = all.get(owner).run(run.run()).resolved();
-            RunSql.Text text = all.get(owner).texts.get(run.fingerprint());
-            if (text != null) {
-              ResolvedLineage atJob =
-                  known.computeIfAbsent(
-                      reported, r -> ResolvedLineage.of(r.lineage().writing(ends.get(owner))));
-              ending.put(run, atJob);
-              asked
-                  .computeIfAbsent(text, k -> Collections.newSetFromMap(new IdentityHashMap<>()))
-                  .add(atJob);
-            }
-          }
-        });
-    sql.prepare(asked);
-    only.forEach(
-        (owner, list) ->
-            list.replaceAll(
-                run -> {
-                  ResolvedLineage atJob = ending.get(run);
-                  return atJob == null
-                      ? run
-                      : run.with(
-                          sql.resolve(
-                              owner,
-                              all.get(owner).texts.get(run.fingerprint()),
-                              run.start(),
-                              atJob));
-                }));
+    queries.resolve();
   }
 
   /** Of the texts with one fingerprint one stands for all: which, depends on the runs alone. */
