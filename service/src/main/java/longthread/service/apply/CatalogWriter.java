@@ -103,7 +103,8 @@ public final class CatalogWriter {
     runs.writeChecks(touchedRuns, relinked.onlyInputs());
     stages.done("links");
 
-    Set<String> refs = writeCards(events, written, newRefs, writtenRuns.parents());
+    Set<String> refs =
+        writeCards(events, written, newRefs, writtenRuns.parents(), relinked.targets());
     for (EventAtBlock one : events) {
       JobName job = one.event().job();
       if (job != null && relinked.relinked().contains(ids.subject(job))) {
@@ -149,7 +150,9 @@ public final class CatalogWriter {
   /** Reads SQL again, by the rules of this version; returns what changed. */
   public Set<String> rederive(List<Subject> owners) {
     JobWriter.Changes changes = jobs.write(owners, Map.of(), Map.of(), Map.of(), Set.of());
-    return refsOf(owners, changes.relinked());
+    var refs = new HashSet<>(refsOf(owners, changes.relinked()));
+    refs.addAll(cards.write(withLife(changes.targets()), Set.of()));
+    return refs;
   }
 
   private JobWriter.Changes writeJobs(
@@ -187,13 +190,14 @@ public final class CatalogWriter {
 
   /**
    * Cards are written for what is new, of which something new was reported, or whose life cycle may
-   * have changed.
+   * have changed; the last for all that the owners of the batch write.
    */
   private Set<String> writeCards(
       List<EventAtBlock> events,
       FactWriter.Written written,
       Set<String> newRefs,
-      Set<String> parents) {
+      Set<String> parents,
+      Set<DatasetName> targets) {
     var datasets = new TreeSet<DatasetName>();
     var jobNames = new TreeSet<JobName>();
     var mentioned = new HashSet<Subject>();
@@ -203,6 +207,7 @@ public final class CatalogWriter {
     var touched = new HashSet<>(written.facets());
     touched.addAll(written.described());
     written.schemas().forEach(dataset -> touched.add(Subject.dataset(dataset)));
+    datasets.addAll(withLife(targets));
     touched.addAll(current.withLife(mentioned));
     for (EventAtBlock one : events) {
       for (DatasetName dataset : one.event().datasets()) {
@@ -222,6 +227,18 @@ public final class CatalogWriter {
         .forEach(parent -> jobNames.add(JobName.parse(parent)));
     ids.internJobs(jobNames);
     return cards.write(datasets, jobNames);
+  }
+
+  /**
+   * Those of some datasets whose life cycle was reported. Whether a dropped one was written since
+   * may change with any run that wrote it, though the event does not name it.
+   */
+  private Set<DatasetName> withLife(Set<DatasetName> targets) {
+    var bySubject = new HashMap<Subject, DatasetName>();
+    targets.forEach(target -> bySubject.put(ids.subject(target), target));
+    var found = new HashSet<DatasetName>();
+    current.withLife(bySubject.keySet()).forEach(subject -> found.add(bySubject.get(subject)));
+    return found;
   }
 
   private List<Set<String>> words(

@@ -8,6 +8,7 @@ import java.util.HashSet;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import longthread.service.storage.Columns;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.facts.FacetQueries;
@@ -38,6 +39,7 @@ final class CurrentFacets {
   private final Cache<Subject, Map<String, Winner>> winners =
       WeightedCache.of(MAX_SUBJECTS, any -> 1);
   private @Nullable Set<Long> oldNames; // datasets that got another name; null until asked for
+  private @Nullable Set<Long> livesReported; // that were created, dropped and so on; as above
 
   CurrentFacets(FacetQueries stored, RenameQueries renames) {
     this.stored = stored;
@@ -48,6 +50,7 @@ final class CurrentFacets {
     values.invalidateAll();
     winners.invalidateAll();
     oldNames = null;
+    livesReported = null;
   }
 
   /** Whether a value is known to be stored. */
@@ -58,6 +61,18 @@ final class CurrentFacets {
   /** Caches a value that was just stored. */
   void stored(String digest, JsonNode value, int packedLength) {
     values.put(digest, new Value(value, packedLength));
+  }
+
+  /** Notes that a dataset was reported as created, dropped or the like. */
+  void lifeReported(long dataset) {
+    livesReported().add(dataset);
+  }
+
+  private Set<Long> livesReported() {
+    if (livesReported == null) {
+      livesReported = new HashSet<>(stored.withLifeCycle());
+    }
+    return livesReported;
   }
 
   /** Notes that a dataset got another name. */
@@ -106,15 +121,10 @@ final class CurrentFacets {
   /** Those of some datasets of which a drop, a rename or the like was reported. */
   Set<Subject> withLife(Collection<Subject> datasets) {
     Set<Long> renamed = oldNames();
-    var found = new HashSet<Subject>();
-    winners(datasets)
-        .forEach(
-            (subject, facets) -> {
-              if (facets.containsKey("lifecycleStateChange") || renamed.contains(subject.id())) {
-                found.add(subject);
-              }
-            });
-    return found;
+    Set<Long> reported = livesReported();
+    return datasets.stream()
+        .filter(dataset -> reported.contains(dataset.id()) || renamed.contains(dataset.id()))
+        .collect(Collectors.toSet());
   }
 
   /** The current facets of subjects, by key. */

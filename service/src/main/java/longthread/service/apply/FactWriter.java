@@ -263,6 +263,9 @@ final class FactWriter {
       Winner before = now.get(key);
       boolean asKnown =
           before != null && before.digest().equals(fact.digest()) && !at.isBefore(before.at());
+      if (key.equals("lifecycleStateChange") && !subject.isJob()) {
+        current.lifeReported(subject.id());
+      }
       if (FacetFact.isSchema(key) && !subject.isJob() && !asKnown) {
         schemas.add(subject.id());
       }

@@ -56,11 +56,13 @@ final class JobWriter {
    * @param relinked those whose links or column map changed
    * @param newVersions the versions that jobs got, by job
    * @param onlyInputs the dataset that a run of the batch reads, of those runs that read one
+   * @param targets the datasets that links of the owners lead to, changed or not
    */
   record Changes(
       Set<Subject> relinked,
       Map<Subject, Version> newVersions,
-      Map<RunKey, DatasetName> onlyInputs) {}
+      Map<RunKey, DatasetName> onlyInputs,
+      Set<DatasetName> targets) {}
 
   /** A set of lineages, one object for each, and their union once it is made. */
   private static final class LineageSet {
@@ -304,6 +306,7 @@ final class JobWriter {
     resolveQueries(all, runs, ends);
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
+    var targets = new HashSet<DatasetName>();
     all.forEach(
         (owner, history) -> {
           JobLineage lineage =
@@ -312,10 +315,12 @@ final class JobWriter {
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
             names.add(held.link().from().dataset());
-            names.add(held.link().to().dataset());
+            targets.add(held.link().to().dataset());
           }
         });
+    names.addAll(targets);
     ids.internDatasets(names);
+    targets.removeIf(DatasetName::isJob);
     var rows = new LinkWriter(ids);
     lineages.forEach(
         (owner, lineage) -> {
@@ -326,7 +331,7 @@ final class JobWriter {
     rows.write(stores);
     sql.storePending(all.keySet());
     all.forEach(histories::put);
-    return new Changes(rows.relinked(), rows.newVersions(), onlyInputs);
+    return new Changes(rows.relinked(), rows.newVersions(), onlyInputs, targets);
   }
 
   /** Each job as the end of its one-sided lineage. */

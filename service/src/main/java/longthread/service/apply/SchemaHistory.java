@@ -62,8 +62,10 @@ final class SchemaHistory {
     }
     for (FacetQueries.Moment row : rows) {
       // A schema without columns is no schema, and wipes none.
-      if (!FacetFact.tellsNothing(FacetFact.SCHEMA, values.get(row.digest()))) {
-        loaded.get(row.subject()).put(Instant.ofEpochSecond(row.atS(), row.atN()), row.digest());
+      TreeMap<Instant, String> times = loaded.get(row.subject());
+      boolean changes = times.isEmpty() || !times.lastEntry().getValue().equals(row.digest());
+      if (changes && !FacetFact.tellsNothing(FacetFact.SCHEMA, values.get(row.digest()))) {
+        times.put(Instant.ofEpochSecond(row.atS(), row.atN()), row.digest());
       }
     }
     addRead(loaded, Arrays.stream(missing).filter(id -> loaded.get(id).isEmpty()).toList());

@@ -7,6 +7,7 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Random;
 import java.util.TreeSet;
+import java.util.concurrent.atomic.AtomicReference;
 import longthread.service.live.Memory;
 import longthread.service.testing.Api;
 import longthread.service.testing.Corpus;
@@ -120,6 +121,31 @@ class AnyOrderTest {
     // and the applier goes on with the catalog that was put in place
     send(Corpus.events(6, 30), new Random(6));
     assertThat(service.dump()).contains("c6/");
+  }
+
+  @ParameterizedTest
+  @ValueSource(longs = {11, 13, 17})
+  void a_rebuild_while_events_come_in_gives_the_same_catalog(long seed) throws Exception {
+    List<String> before = Corpus.events(seed, EVENTS / 2);
+    List<String> meanwhile = Corpus.events(seed + 100, EVENTS);
+    service.forgetEverything();
+    send(before, new Random(seed));
+    var failure = new AtomicReference<Throwable>();
+    var poster = new Thread(() -> send(meanwhile, new Random(seed)));
+    poster.setUncaughtExceptionHandler((thread, e) -> failure.set(e));
+    poster.start();
+    while (poster.isAlive()) {
+      var status = rebuilt();
+      assertThat(status.path("state").stringValue()).as(status.toString()).isEqualTo("switched");
+    }
+    poster.join();
+    assertThat(failure.get()).isNull();
+    assertThat(rebuilt().path("state").stringValue()).isEqualTo("switched");
+    assertMemoryIsAsLoaded();
+    String live = service.dump();
+    var all = new ArrayList<>(before);
+    all.addAll(meanwhile);
+    assertThat(difference(ending(all, new Random(seed)).dump(), live)).isEmpty();
   }
 
   @Test

@@ -155,6 +155,10 @@ public interface FacetQueries {
           + " order by subject_id, at_s, at_n, digest")
   List<Moment> schemaChanges(Long[] datasets);
 
+  /** The datasets that were reported as created, dropped or the like. */
+  @SQL("select subject_id from facet_now where subject_kind = 1 and key = 'lifecycleStateChange'")
+  List<Long> withLifeCycle();
+
   /** All values of a facet of datasets, the newest first; each with when it was reported last. */
   @SQL(
       "select subject_id, at_s, at_n, encode(digest, 'hex') from (select distinct on (subject_id,"
