@@ -4,6 +4,7 @@ import java.sql.Connection;
 import java.sql.SQLException;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.TreeSet;
 import longthread.core.sql.Dialect;
 import longthread.core.sql.SqlReader;
 import longthread.core.sql.SqlStatement;
@@ -114,6 +115,57 @@ final class Perturbation {
     return empty
         ? new Outcome(query, claimed, observed, missing, 0, List.of(), true)
         : new Outcome(query, claimed, observed, missing, claims, refuted, false);
+  }
+
+  /**
+   * Holds what is claimed of a script against what stands in a table after it, when one source
+   * column at a time is changed before. What the table held depends on itself.
+   *
+   * @return the dependences that were observed and are not claimed
+   */
+  List<String> missingOfWrite(Connection connection, String script, String target)
+      throws SQLException {
+    List<SqlStatement> statements = reader.read(script, Dialect.POSTGRES, Dairy.known());
+    var reads = new TreeSet<String>(List.of(target));
+    statements.forEach(statement -> reads.addAll(statement.reads()));
+    List<Column> columns = dairy.columnsOf(reads);
+    var schemas = new ArrayList<String>(List.of("base"));
+    for (Column column : columns) {
+      for (int way = 0; way < Dairy.WAYS; way++) {
+        schemas.add(Dairy.schema(column, way));
+      }
+    }
+    String copy = "create temp table " + target + " as table " + target; // views take no MERGE
+    String whole =
+        "begin;\n" + copy + ";\n" + script + ";\nselect * from " + target + ";\nrollback";
+    List<List<List<String>>> all = Dairy.yields(connection, whole, schemas, millis);
+    List<Column> written = dairy.columnsOf(List.of(target));
+    var missing = new ArrayList<String>();
+    int at = 1;
+    for (Column column : columns) {
+      List<List<List<String>>> changed = all.subList(at, at + Dairy.WAYS);
+      at += Dairy.WAYS;
+      boolean rows = statements.stream().anyMatch(s -> !s.temporary() && claims(s.rows(), column));
+      if (!rows && changed.stream().anyMatch(result -> result.size() != all.get(0).size())) {
+        missing.add(column + " -> rows");
+      }
+      for (int output = 0; output < written.size(); output++) {
+        Column one = written.get(output);
+        boolean claimed =
+            rows || one.equals(column) || statements.stream().anyMatch(s -> feeds(s, column, one));
+        if (!claimed && changes(all.get(0), changed, output)) {
+          missing.add(column + " -> " + one);
+        }
+      }
+    }
+    return missing;
+  }
+
+  private static boolean feeds(SqlStatement statement, Column from, Column to) {
+    return to.table().equals(statement.target())
+        && statement.outputs().stream()
+            .filter(output -> output.name().equals(to.name()))
+            .anyMatch(output -> claims(output.direct(), from) || claims(output.indirect(), from));
   }
 
   private static boolean changes(

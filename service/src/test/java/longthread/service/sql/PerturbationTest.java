@@ -15,7 +15,9 @@ import java.util.Set;
 import java.util.concurrent.ConcurrentLinkedQueue;
 import java.util.concurrent.atomic.AtomicInteger;
 import java.util.stream.IntStream;
+import longthread.core.sql.Dialect;
 import longthread.core.sql.SqlReader;
+import longthread.core.sql.SqlStatement;
 import longthread.service.sql.Perturbation.Outcome;
 import longthread.service.testing.TestPostgres;
 import org.junit.jupiter.api.AfterAll;
@@ -30,6 +32,7 @@ class PerturbationTest {
   private static final int WRITTEN_MILLIS = 20_000;
 
   private static final int GENERATED_MILLIS = 400;
+  private static final int WRITES = 60;
   private static final long SEED = Long.getLong("longthread.seed", 20_261_031L);
 
   /** How PostgreSQL says that a statement was given up: too many rows came together by chance. */
@@ -191,6 +194,25 @@ class PerturbationTest {
     }
     assertThat(outcomes).hasSizeGreaterThan(GENERATED * 8 / 10);
     holds("generated queries", outcomes, 0.5);
+  }
+
+  @Test
+  void every_dependence_of_generated_writes_is_claimed() throws SQLException {
+    var perturbation = new Perturbation(dairy, reader, WRITTEN_MILLIS);
+    int done = 0;
+    try (Connection connection = dairy.connect()) {
+      for (int i = 0; i < WRITES; i++) {
+        String script = RandomWrite.of(new Choices(SEED + i));
+        assertThat(perturbation.missingOfWrite(connection, script, RandomWrite.TARGET))
+            .as(script)
+            .isEmpty();
+        assertThat(reader.read(script, Dialect.POSTGRES, Dairy.known()))
+            .as(script)
+            .allMatch(SqlStatement::complete);
+        done++;
+      }
+    }
+    assertThat(done).isEqualTo(WRITES);
   }
 
   private static String smallest(long seed) throws SQLException {
