@@ -121,7 +121,7 @@ public class SqlLineage {
     this.reader = reader;
   }
 
-  /** Reads a text, statement by statement. */
+  /** Reads a text, statement by statement; there is always at least one entry. */
   public List<SqlStatementLineage> read(SqlRequest request) {
     String sql = request.sql();
     if (sql == null || sql.isBlank()) {
@@ -147,9 +147,28 @@ public class SqlLineage {
     String schema = request.defaultSchema();
     var tables =
         new KnownTables(known, schema == null || schema.isBlank() ? List.of() : List.of(schema));
-    return reader.read(sql, dialect, tables).stream()
-        .map(statement -> statement(statement, request.defaultNamespace()))
-        .toList();
+    List<SqlStatementLineage> statements =
+        reader.read(sql, dialect, tables).stream()
+            .map(statement -> statement(statement, request.defaultNamespace()))
+            .toList();
+    return statements.isEmpty() ? List.of(withoutData(sql)) : statements;
+  }
+
+  /** Said of a text in which nothing reads or writes data: an empty answer could be a failure. */
+  private static SqlStatementLineage withoutData(String sql) {
+    return new SqlStatementLineage(
+        0,
+        0,
+        sql.length(),
+        "no-data",
+        null,
+        false,
+        List.of(),
+        List.of(),
+        List.of(),
+        List.of(),
+        true,
+        List.of(new SqlNote("Nothing in this text reads or writes data.", 0, sql.length())));
   }
 
   private static Dialect dialect(@Nullable String word) {

@@ -92,6 +92,20 @@ class SqlTest {
   }
 
   @Test
+  void a_text_without_data_is_told_from_one_that_was_not_understood() {
+    for (String sql : List.of("grant select on a to b", "explain select 1", "-- nothing")) {
+      JsonNode only = ask("{'sql':'" + sql + "'}").json();
+      assertThat(only).hasSize(1);
+      assertThat(only.get(0).path("kind").stringValue("")).as(sql).isEqualTo("no-data");
+      assertThat(only.get(0).path("complete").booleanValue()).isTrue();
+      assertThat(only.get(0).path("problems").toString()).contains("reads or writes data");
+    }
+    JsonNode both = ask("{'sql':'grant select on a to b; select 1 as one'}").json();
+    assertThat(both).hasSize(1);
+    assertThat(both.get(0).path("kind").stringValue("")).isEqualTo("select");
+  }
+
+  @Test
   void a_text_is_answered_statement_by_statement() {
     Api.Answer answer =
         ask(
