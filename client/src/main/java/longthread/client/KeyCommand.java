@@ -6,6 +6,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import longthread.client.answers.Key;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
@@ -68,9 +70,14 @@ final class KeyCommand implements Runnable {
         printJson(reply.json());
         return 0;
       }
-      var table = new Table("NAME", "ROLE", "MADE", "REVOKED");
+      var table = new Table("ID", "NAME", "ROLE", "MADE", "REVOKED");
       for (Key key : reply.value()) {
-        table.row(key.name(), key.role(), time(key.createdAt()), time(key.revokedAt()));
+        table.row(
+            String.valueOf(key.id()),
+            key.name(),
+            key.role(),
+            time(key.createdAt()),
+            time(key.revokedAt()));
       }
       print(table);
       return 0;
@@ -79,12 +86,29 @@ final class KeyCommand implements Runnable {
 
   @Command(name = "revoke", description = "Revoke a key.", mixinStandardHelpOptions = true)
   static final class Revoke extends Output implements Callable<Integer> {
-    @Parameters(paramLabel = "NAME", description = "The key's name.")
-    private String name = "";
+    /** A key by its name, or by its number. */
+    static final class Which {
+      @Parameters(paramLabel = "NAME", description = "The key's name.")
+      private @Nullable String name;
+
+      @Option(
+          names = "--id",
+          paramLabel = "N",
+          description = "The key's id in the list, for a name that cannot be typed.")
+      private @Nullable Long id;
+    }
+
+    @ArgGroup(multiplicity = "1")
+    private Which which = new Which();
 
     @Override
     public Integer call() {
-      service().delete("/api/v1/keys/" + URLEncoder.encode(name, StandardCharsets.UTF_8));
+      service()
+          .delete(
+              which.id != null
+                  ? "/api/v1/keys?id=" + which.id
+                  : "/api/v1/keys/"
+                      + URLEncoder.encode(which.name, StandardCharsets.UTF_8).replace("+", "%20"));
       return 0;
     }
   }

@@ -124,7 +124,11 @@ class CommandsTest extends AgainstServer {
     assertThat(asked.get(0).body()).contains("\"role\":\"emitter\"");
     answer = "";
     assertThat(run("key", "revoke", "a b").code()).isZero();
-    assertThat(asked.get(1).line()).isEqualTo("DELETE /api/v1/keys/a+b");
+    assertThat(asked.get(1).line()).isEqualTo("DELETE /api/v1/keys/a%20b");
+    assertThat(run("key", "revoke", "--id", "7").code()).isZero();
+    assertThat(asked.get(2).line()).isEqualTo("DELETE /api/v1/keys?id=7");
+    assertThat(run("key", "revoke").code()).isEqualTo(2);
+    assertThat(run("key", "revoke", "a", "--id", "7").code()).isEqualTo(2);
     assertThat(run("key").out()).contains("make").contains("revoke");
   }
 

@@ -5,6 +5,7 @@ import org.jspecify.annotations.Nullable;
 
 /** A key of a program; the token is given only when it is made. */
 public record Key(
+    @Nullable Long id,
     String name,
     String role,
     @Nullable Instant createdAt,

@@ -1,5 +1,6 @@
 package longthread.service.access;
 
+import java.nio.charset.StandardCharsets;
 import java.util.Optional;
 import longthread.service.storage.access.AccessQueries;
 import longthread.service.web.ProblemException;
@@ -12,6 +13,9 @@ import org.springframework.stereotype.Service;
 @Service
 class Accounts {
   private static final int MIN_PASSWORD_LENGTH = 10;
+
+  /** More bytes than these do not count in the hash (bcrypt), so they are refused. */
+  private static final int MAX_PASSWORD_BYTES = 72;
 
   /** An account; only the hash of its password is kept. */
   record Account(String name, String displayName, String passwordHash, Role role) {}
@@ -44,9 +48,11 @@ class Accounts {
    * Adds an account.
    *
    * @param displayName what people call its owner; the name if it is null
-   * @throws ProblemException if the password is too short, or the name is in use
+   * @throws ProblemException if the password is too short or too long, or the name cannot be one or
+   *     is in use
    */
-  Account add(String name, @Nullable String displayName, @Nullable String password, Role role) {
+  Account add(
+      @Nullable String given, @Nullable String displayName, @Nullable String password, Role role) {
     if (password == null || password.length() < MIN_PASSWORD_LENGTH) {
       throw ProblemException.badRequest(
           "short-password",
@@ -54,7 +60,19 @@ class Accounts {
               + MIN_PASSWORD_LENGTH
               + " characters; choose a longer one");
     }
-    return insert(name, displayName == null ? name : displayName, password, role);
+    if (password.getBytes(StandardCharsets.UTF_8).length > MAX_PASSWORD_BYTES) {
+      throw ProblemException.badRequest(
+          "long-password",
+          "the password has more than "
+              + MAX_PASSWORD_BYTES
+              + " bytes as UTF-8; choose a shorter one");
+    }
+    String name = HolderNames.checked(given);
+    return insert(
+        name,
+        displayName == null || displayName.isBlank() ? name : displayName.replace('\0', ' '),
+        password,
+        role);
   }
 
   /** Adds the first administrator, whose password the one who starts the service chooses. */

@@ -30,7 +30,8 @@ class Keys {
   record Holder(String name, Role role) {}
 
   /** A key as it is listed. */
-  record Listed(String name, String role, Instant createdAt, @Nullable Instant revokedAt) {}
+  record Listed(
+      long id, String name, String role, Instant createdAt, @Nullable Instant revokedAt) {}
 
   private record Cached(Optional<Holder> holder, long until) {}
 
@@ -38,8 +39,7 @@ class Keys {
   private final Clock clock;
   private final SecureRandom random = new SecureRandom();
   // A key is checked on every post; a revoked one stops to work within seconds, not at once. What
-  // is
-  // too old stays, to fall back on while the database is unreachable.
+  // is too old stays, to fall back on while the database is unreachable.
   private final Cache<String, Cached> cached =
       Caffeine.newBuilder().maximumSize(MAX_CACHED).executor(Runnable::run).build();
 
@@ -71,8 +71,13 @@ class Keys {
     return holder;
   }
 
-  /** Makes a key and returns its token, which is not kept and cannot be shown again. */
-  String make(String name, Role role) {
+  /**
+   * Makes a key and returns its token, which is not kept and cannot be shown again.
+   *
+   * @throws ProblemException if the name cannot be one, or is in use
+   */
+  String make(@Nullable String given, Role role) {
+    String name = HolderNames.checked(given);
     byte[] bytes = new byte[TOKEN_BYTES];
     random.nextBytes(bytes);
     String token = "lt_" + Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
@@ -105,9 +110,21 @@ class Keys {
     cached.invalidateAll();
   }
 
+  /** Revokes the key of this number, whatever its name is. */
+  void revoke(long id) {
+    if (stored.revokeKeyById(id, clock.instant()) == 0) {
+      throw new ProblemException(
+          HttpStatus.NOT_FOUND,
+          "unknown-key",
+          "There is no such key",
+          "no key has the id " + id + "; GET /api/v1/keys lists them");
+    }
+    cached.invalidateAll();
+  }
+
   List<Listed> list() {
     return stored.keys().stream()
-        .map(key -> new Listed(key.name(), key.role(), key.createdAt(), key.revokedAt()))
+        .map(key -> new Listed(key.id(), key.name(), key.role(), key.createdAt(), key.revokedAt()))
         .toList();
   }
 

@@ -3,15 +3,13 @@ package longthread.service.access;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.net.URI;
 import longthread.service.web.ProblemException;
+import longthread.service.web.ProblemWriter;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
 import org.springframework.http.HttpMethod;
 import org.springframework.http.HttpStatus;
-import org.springframework.http.MediaType;
-import org.springframework.http.ProblemDetail;
 import org.springframework.security.authentication.AuthenticationManager;
 import org.springframework.security.authentication.ProviderManager;
 import org.springframework.security.authentication.dao.DaoAuthenticationProvider;
@@ -19,21 +17,35 @@ import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.config.annotation.web.configurers.AuthorizeHttpRequestsConfigurer;
 import org.springframework.security.config.http.SessionCreationPolicy;
 import org.springframework.security.config.observation.SecurityObservationSettings;
+import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.security.core.userdetails.User;
 import org.springframework.security.core.userdetails.UsernameNotFoundException;
 import org.springframework.security.crypto.factory.PasswordEncoderFactories;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
-import tools.jackson.databind.json.JsonMapper;
+import org.springframework.security.web.firewall.RequestRejectedHandler;
 
 /** Which requests are let in by what: a key for programs, a session cookie for people. */
 @Configuration
 class SecurityConfig {
-  private final JsonMapper json;
+  private final ProblemWriter problems;
 
-  SecurityConfig(JsonMapper json) {
-    this.json = json;
+  SecurityConfig(ProblemWriter problems) {
+    this.problems = problems;
+  }
+
+  /** A path that hides its meaning (encoded slashes, {@code ;}, {@code //}) is refused whole. */
+  @Bean
+  RequestRejectedHandler refusedPaths() {
+    return (request, response, fault) ->
+        problems.write(
+            request,
+            response,
+            ProblemException.badRequest(
+                "bad-path",
+                "the path holds characters that no path of this service has; see"
+                    + " /api/v1/openapi.json"));
   }
 
   /** Timing each security filter of each request costs more than the check of its key. */
@@ -99,7 +111,7 @@ class SecurityConfig {
         .exceptionHandling(
             e ->
                 e.authenticationEntryPoint((q, a, x) -> unauthenticated(q, a))
-                    .accessDeniedHandler((q, a, x) -> denied(q, a)))
+                    .accessDeniedHandler((q, a, x) -> deniedInBrowser(q, a)))
         .build();
   }
 
@@ -112,24 +124,30 @@ class SecurityConfig {
   private static void rules(
       AuthorizeHttpRequestsConfigurer<HttpSecurity>.AuthorizationManagerRequestMatcherRegistry
           rules) {
+    // Whole trees, not single spellings: a path that a rule forgets must not be open. Of the calls
+    // that are no GET, a reader may make the two that only ask.
     rules
-        .requestMatchers(HttpMethod.POST, "/", "/api/v1/lineage", "/api/v1/lineage/batch")
+        .requestMatchers(HttpMethod.POST, "/", "/api/v1/lineage/**")
         .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
-        .requestMatchers("/api/v1/session", "/api/v1/openapi.json", "/health/**", "/health")
+        .requestMatchers("/api/v1/session/**", "/api/v1/openapi.json", "/health/**")
         .permitAll()
-        .requestMatchers("/api/v1/keys/**", "/api/v1/keys", "/api/v1/accounts", "/api/v1/rebuild")
+        .requestMatchers("/api/v1/keys/**", "/api/v1/accounts/**", "/api/v1/rebuild/**")
         .hasRole("ADMIN")
-        .requestMatchers(HttpMethod.POST, "/api/v1/intake/refused/**")
-        .hasAnyRole("STEWARD", "ADMIN")
-        .requestMatchers("/api/**", "/metrics")
+        .requestMatchers(HttpMethod.POST, "/api/v1/impact/**", "/api/v1/sql/lineage/**")
         .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .requestMatchers(HttpMethod.GET, "/api/**", "/metrics/**")
+        .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .requestMatchers(HttpMethod.HEAD, "/api/**", "/metrics/**")
+        .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .requestMatchers("/api/**", "/metrics/**")
+        .hasAnyRole("STEWARD", "ADMIN")
         .anyRequest()
         .permitAll();
   }
 
   private void unauthenticated(HttpServletRequest request, HttpServletResponse response)
       throws IOException {
-    write(
+    problems.write(
         request,
         response,
         new ProblemException(
@@ -139,8 +157,19 @@ class SecurityConfig {
             "send a valid key as 'Authorization: Bearer …', or sign in to the console"));
   }
 
+  /** Who is not signed in learns that first; a sign-in itself can only lack the console's token. */
+  private void deniedInBrowser(HttpServletRequest request, HttpServletResponse response)
+      throws IOException {
+    boolean signedIn = SecurityContextHolder.getContext().getAuthentication() != null;
+    if (signedIn || request.getRequestURI().startsWith("/api/v1/session")) {
+      denied(request, response);
+    } else {
+      unauthenticated(request, response);
+    }
+  }
+
   private void denied(HttpServletRequest request, HttpServletResponse response) throws IOException {
-    write(
+    problems.write(
         request,
         response,
         new ProblemException(
@@ -149,18 +178,5 @@ class SecurityConfig {
             "This key or account may not do that",
             "the call needs another role (sending: emitter, steward or admin; asking: reader,"
                 + " steward or admin; keys and accounts: admin), or the console's token was missing"));
-  }
-
-  private void write(
-      HttpServletRequest request, HttpServletResponse response, ProblemException problem)
-      throws IOException {
-    ProblemDetail detail = problem.detail();
-    detail.setInstance(URI.create(request.getRequestURI()));
-    response.setStatus(problem.status().value());
-    response.setContentType(MediaType.APPLICATION_PROBLEM_JSON_VALUE);
-    if (problem.status() == HttpStatus.UNAUTHORIZED) {
-      response.setHeader("WWW-Authenticate", "Bearer");
-    }
-    response.getOutputStream().write(json.writeValueAsBytes(detail));
   }
 }

@@ -20,13 +20,14 @@ import org.springframework.web.bind.annotation.PathVariable;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
 
 /** Signing in and out; keys and accounts. */
 @RestController
 @RequestMapping("/api/v1")
 class SessionController {
-  record SignIn(String name, String password) {}
+  record SignIn(@Nullable String name, @Nullable String password) {}
 
   record Session(
       boolean signedIn,
@@ -34,11 +35,15 @@ class SessionController {
       @Nullable String displayName,
       @Nullable String role) {}
 
-  record NewKey(String name, String role) {}
+  record NewKey(@Nullable String name, @Nullable String role) {}
 
   record MadeKey(String name, String role, String token) {}
 
-  record NewAccount(String name, @Nullable String displayName, String password, String role) {}
+  record NewAccount(
+      @Nullable String name,
+      @Nullable String displayName,
+      @Nullable String password,
+      @Nullable String role) {}
 
   private final AuthenticationManager authentication;
   private final Accounts accounts;
@@ -85,7 +90,8 @@ class SessionController {
     try {
       Authentication who =
           authentication.authenticate(
-              UsernamePasswordAuthenticationToken.unauthenticated(given.name(), given.password()));
+              UsernamePasswordAuthenticationToken.unauthenticated(
+                  storable(given.name()), given.password()));
       // A new session id, so that one planted before the sign-in is worth nothing.
       request.getSession();
       request.changeSessionId();
@@ -120,12 +126,19 @@ class SessionController {
   @PostMapping("/keys")
   MadeKey makeKey(@RequestBody NewKey wanted) {
     Role role = role(wanted.role());
-    return new MadeKey(wanted.name(), role.word(), keys.make(wanted.name(), role));
+    String token = keys.make(wanted.name(), role);
+    return new MadeKey(HolderNames.checked(wanted.name()), role.word(), token);
   }
 
   @DeleteMapping("/keys/{name}")
   void revokeKey(@PathVariable String name) {
     keys.revoke(name);
+  }
+
+  /** Revokes a key by its number in the list, whatever its name is. */
+  @DeleteMapping("/keys")
+  void revokeKey(@RequestParam long id) {
+    keys.revoke(id);
   }
 
   @PostMapping("/accounts")
@@ -136,8 +149,13 @@ class SessionController {
     return new Session(false, made.name(), made.displayName(), role.word());
   }
 
-  private static Role role(String word) {
-    return Role.of(word)
+  /** A name that the database can be asked for; it takes no NUL. */
+  private static String storable(@Nullable String name) {
+    return name == null ? "" : name.replace('\0', ' ');
+  }
+
+  private static Role role(@Nullable String word) {
+    return Role.of(word == null ? "" : word)
         .orElseThrow(
             () ->
                 ProblemException.badRequest(

@@ -1,6 +1,8 @@
 package longthread.service.web;
 
 import java.io.IOException;
+import java.util.Locale;
+import java.util.Set;
 import java.util.concurrent.TimeUnit;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.io.ClassPathResource;
@@ -29,16 +31,23 @@ class ConsoleFiles implements WebMvcConfigurer {
         .addResolver(new PageForUnknownPaths());
   }
 
-  /** Paths of the console's own pages have no dot and are no API calls. */
+  /** Paths of the console's own pages have no dot, and are no calls to the service. */
   private static final class PageForUnknownPaths extends PathResourceResolver {
+    private static final Set<String> NO_PAGES = Set.of("api", "health", "metrics", "actuator");
+
     @Override
     protected @org.jspecify.annotations.Nullable Resource getResource(
         String path, Resource location) throws IOException {
       Resource file = super.getResource(path.isEmpty() ? "index.html" : path, location);
-      if (file != null || path.contains(".") || path.startsWith("api/")) {
+      if (file != null || path.contains(".") || isCall(path)) {
         return file;
       }
       return new ClassPathResource("META-INF/resources/index.html");
+    }
+
+    private static boolean isCall(String path) {
+      int end = path.indexOf('/');
+      return NO_PAGES.contains((end < 0 ? path : path.substring(0, end)).toLowerCase(Locale.ROOT));
     }
   }
 }

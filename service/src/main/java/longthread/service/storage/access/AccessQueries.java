@@ -21,7 +21,7 @@ public interface AccessQueries {
   record Holder(String name, String role) {}
 
   /** A key as it is listed. */
-  record Key(String name, String role, Instant createdAt, @Nullable Instant revokedAt) {}
+  record Key(long id, String name, String role, Instant createdAt, @Nullable Instant revokedAt) {}
 
   StatelessSession session();
 
@@ -54,6 +54,9 @@ public interface AccessQueries {
   @HQL("update ApiKey k set k.revokedAt = :at where k.name = :name")
   int revokeKey(String name, Instant at);
 
-  @HQL("select k.name, k.role, k.createdAt, k.revokedAt from ApiKey k order by k.name")
+  @HQL("update ApiKey k set k.revokedAt = :at where k.id = :id")
+  int revokeKeyById(long id, Instant at);
+
+  @HQL("select k.id, k.name, k.role, k.createdAt, k.revokedAt from ApiKey k order by k.name")
   List<Key> keys();
 }
