@@ -41,6 +41,8 @@ import picocli.CommandLine.Help;
       CausesCommand.class,
       RebuildCommand.class,
       KeyCommand.class,
+      LoginCommands.Login.class,
+      LoginCommands.Logout.class,
     })
 public final class Main implements Runnable {
   private static final Map<String, List<String>> GROUPS = new LinkedHashMap<>();
@@ -51,7 +53,7 @@ public final class Main implements Runnable {
     GROUPS.put("Find and understand", List.of("find", "show", "history", "fold"));
     GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "sql"));
     GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
-    GROUPS.put("Keep it running", List.of("rebuild", "key"));
+    GROUPS.put("Keep it running", List.of("rebuild", "key", "login", "logout"));
   }
 
   private static final Map<String, String> LAUNCHER =

@@ -57,16 +57,18 @@ abstract class AgainstServer {
     exchange.close();
   }
 
+  protected String url() {
+    return "http://127.0.0.1:" + server.getAddress().getPort();
+  }
+
   protected Said run(String... words) {
+    return run(Map.of("LONGTHREAD_URL", url(), "LONGTHREAD_TOKEN", "lt_key"), words);
+  }
+
+  protected Said run(Map<String, String> environment, String... words) {
     var out = new StringWriter();
     var err = new StringWriter();
-    String url = "http://127.0.0.1:" + server.getAddress().getPort();
-    int code =
-        Main.run(
-            words,
-            Map.of("LONGTHREAD_URL", url, "LONGTHREAD_TOKEN", "lt_key"),
-            new PrintWriter(out),
-            new PrintWriter(err));
+    int code = Main.run(words, environment, new PrintWriter(out), new PrintWriter(err));
     return new Said(code, out.toString(), err.toString());
   }
 }
