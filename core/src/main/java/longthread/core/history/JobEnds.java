@@ -19,12 +19,14 @@ import org.jspecify.annotations.Nullable;
 /**
  * Ties a job's one-sided inputs and outputs to the job itself: an export, a mail or a check reads
  * and writes nothing, an ingest writes and reads nothing, and some inputs of other jobs land in
- * none of their outputs.
+ * none of their outputs. Inputs and outputs that are too many to be paired are tied to it too: n +
+ * m links instead of n × m.
  */
 final class JobEnds {
   private final @Nullable DatasetName job;
   private final boolean writes; // anything in any run
   private final Map<ResolvedLineage, List<ColumnLink>> known = new IdentityHashMap<>();
+  private boolean through; // a lineage has too many inputs and outputs to be paired
 
   private JobEnds(@Nullable DatasetName job, boolean writes) {
     this.job = job;
@@ -56,21 +58,28 @@ final class JobEnds {
       linked.add(link.to().dataset());
     }
     var links = new ArrayList<>(resolved.links());
-    for (DatasetName input : resolved.lineage().inputs()) {
-      if (!linked.contains(input)) {
-        links.add(coarse(input, job));
+    ReportedLineage lineage = resolved.lineage();
+    boolean whole = lineage.throughJob();
+    through |= whole;
+    Set<DatasetName> fine = new HashSet<>();
+    lineage.described().forEach(column -> fine.add(column.dataset()));
+    for (DatasetName input : lineage.inputs()) {
+      if (whole || !linked.contains(input)) {
+        links.add(tie(input, job, Flow.COARSE));
       }
     }
-    for (DatasetName output : resolved.lineage().outputs()) {
-      if (!linked.contains(output)) {
-        links.add(coarse(job, output));
+    for (DatasetName output : lineage.outputs()) {
+      if (whole && !lineage.detailed().contains(output)) {
+        links.add(tie(job, output, fine.contains(output) ? Flow.READS : Flow.COARSE));
+      } else if (!linked.contains(output)) {
+        links.add(tie(job, output, Flow.COARSE));
       }
     }
     return links.size() == resolved.links().size() ? resolved.links() : links;
   }
 
-  private static ColumnLink coarse(DatasetName from, DatasetName to) {
-    return new ColumnLink(ColumnName.rowsOf(from), ColumnName.rowsOf(to), Flow.COARSE, false);
+  private static ColumnLink tie(DatasetName from, DatasetName to, Flow flow) {
+    return new ColumnLink(ColumnName.rowsOf(from), ColumnName.rowsOf(to), flow, false);
   }
 
   /**
@@ -78,7 +87,7 @@ final class JobEnds {
    * run that failed before it wrote makes no consumer of a job that is none.
    */
   List<HeldLink> needed(List<HeldLink> links) {
-    if (job == null) {
+    if (job == null || through) {
       return links;
     }
     Set<DatasetName> read = new HashSet<>();

@@ -34,6 +34,21 @@ public record ReportedLineage(
           new TreeSet<>(),
           false);
 
+  /**
+   * How many pairs of inputs and outputs are links of their own; of more, nobody can say which
+   * input feeds which output, and as pairs they would take the product of both numbers to store.
+   */
+  public static final int MOST_PAIRS = 1_000;
+
+  /**
+   * Whether the inputs and outputs are too many to be paired: then each input leads to the job, and
+   * the job to each output whose sources were not reported.
+   */
+  public boolean throughJob() {
+    long open = outputs.stream().filter(output -> !detailed.contains(output)).count();
+    return inputs.size() > 1 && open > 1 && inputs.size() * open > MOST_PAIRS;
+  }
+
   public boolean isEmpty() {
     return inputs.isEmpty() && outputs.isEmpty() && columns.isEmpty() && !gap;
   }
@@ -64,9 +79,15 @@ public record ReportedLineage(
     return new ReportedLineage(inputs, outputs, columns, described, detailed, gap);
   }
 
-  /** Every pair of an input and an output that this lineage holds to feed each other. */
+  /**
+   * Every pair of an input and an output that this lineage holds to feed each other; none if it is
+   * {@link #throughJob}.
+   */
   public List<DatasetPair> pairs() {
     var pairs = new ArrayList<DatasetPair>();
+    if (throughJob()) {
+      return pairs;
+    }
     for (DatasetName output : outputs) {
       if (detailed.contains(output)) {
         continue; // its sources stand in the column map
@@ -86,7 +107,8 @@ public record ReportedLineage(
    * the map shows feeding an output, its rows running on into the output's rows, and into every
    * column there that is made from many rows. An input that feeds no column of an output gives a
    * coarse link if nothing is known of that output's columns, else a {@link Flow#READS} link. So
-   * every pair has a link from rows to rows, and whole assets can be followed along those alone.
+   * every pair has a link from rows to rows, and whole assets can be followed along those alone;
+   * where the pairs are too many ({@link #throughJob}), along those to the job and on from it.
    */
   public SortedSet<ColumnLink> links() {
     var links = new TreeSet<>(columns);

@@ -11,6 +11,7 @@ import java.util.Random;
 import java.util.TreeSet;
 import java.util.UUID;
 import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
@@ -291,5 +292,31 @@ class JobHistoryTest {
     assertThat(ends(JobHistory.of(runs, null, SELF))).isEqualTo("n/a#* COARSE @n/j#*");
     oneSided(2, List.of("a"), List.of("t"), true);
     assertThat(ends(JobHistory.of(runs, null, SELF))).isEqualTo("n/a#* COARSE n/t#*");
+  }
+
+  @Test
+  void inputs_and_outputs_too_many_to_be_paired_are_tied_to_the_job() {
+    List<String> inputs = IntStream.range(0, 1_500).mapToObj(i -> "in" + i).toList();
+    List<String> outputs = IntStream.range(0, 1_500).mapToObj(i -> "out" + i).toList();
+    oneSided(1, inputs, outputs, true);
+    oneSided(2, List.of("in7"), List.of("out7"), false);
+    List<JobLineage.HeldLink> links = JobHistory.of(runs, null, SELF).links();
+    assertThat(links).hasSize(3_001);
+    assertThat(links.stream().filter(held -> held.link().to().dataset().equals(SELF)).count())
+        .isEqualTo(1_500);
+    assertThat(links.stream().filter(held -> held.link().from().dataset().equals(SELF)).count())
+        .isEqualTo(1_500);
+  }
+
+  @Test
+  void few_pairs_and_those_of_a_single_output_stay_pairs() {
+    List<String> inputs = IntStream.range(0, 1_500).mapToObj(i -> "in" + i).toList();
+    oneSided(1, inputs, List.of("t"), true);
+    assertThat(JobHistory.of(runs, null, SELF).links())
+        .hasSize(1_500)
+        .allMatch(held -> held.link().to().dataset().equals(TARGET));
+    runs.clear();
+    oneSided(1, inputs.subList(0, 10), inputs.subList(100, 110), true);
+    assertThat(JobHistory.of(runs, null, SELF).links()).hasSize(100);
   }
 }

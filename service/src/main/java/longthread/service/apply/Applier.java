@@ -122,7 +122,8 @@ public class Applier {
         }
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
-      } catch (RuntimeException e) {
+      } catch (RuntimeException | Error e) {
+        // Errors too: whatever one event does to its reader, the events behind it go on.
         recover(e);
       }
     }
@@ -213,7 +214,7 @@ public class Applier {
   }
 
   /** After a failed batch: each event alone, and what fails even then is refused and passed. */
-  private void recover(RuntimeException cause) {
+  private void recover(Throwable cause) {
     ApplierSession open = session;
     if (open == null) {
       return;
@@ -228,7 +229,8 @@ public class Applier {
     LOG.warn("a batch could not be applied and is tried again, event by event", cause);
     try {
       applyIndividually(open);
-    } catch (DataAccessException e) {
+    } catch (RuntimeException | Error e) {
+      // The lock goes with the session: another replica may do better.
       LOG.warn("the log cannot be applied now: {}", e.getMessage());
       drop();
       pause();
@@ -254,7 +256,7 @@ public class Applier {
               number(locked, List.of(), one.refs());
               applied[0] += one.events();
             });
-      } catch (RuntimeException e) {
+      } catch (RuntimeException | Error e) {
         locked.catalog().forget();
         if (!locked.isAlive()) {
           throw e;

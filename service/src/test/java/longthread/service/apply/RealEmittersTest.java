@@ -102,6 +102,27 @@ class RealEmittersTest {
   }
 
   @Test
+  void a_job_with_many_inputs_and_outputs_is_taken_in_and_followed_through_the_job() {
+    var from = new ArrayList<String>();
+    var to = new ArrayList<String>();
+    for (int i = 0; i < 1_500; i++) {
+      from.add(set("in" + i, ""));
+      to.add(set("out" + i, ""));
+    }
+    completed(
+        "2026-05-01T00:00:00Z",
+        "copy_all",
+        inputs(from.toArray(String[]::new)) + "," + outputs(to.toArray(String[]::new)));
+    JsonNode thread = get("thread", "from", n + "/in3", "to", n + "/out1499");
+    assertThat(thread.path("hops")).hasSize(2);
+    assertThat(thread.toString()).contains("@" + n + "/copy_all");
+    assertThat(get("impact", "ref", n + "/in3", "change", "delay").path("items").toString())
+        .contains("copy_all", "out0");
+    assertThat(get("asset", "ref", n + "/out7").path("freshness").path("written").stringValue())
+        .isEqualTo("2026-05-01T00:00:00Z");
+  }
+
+  @Test
   void a_time_far_ahead_is_named_to_the_sender() {
     JsonNode answer =
         api.event(Events.run("COMPLETE", "2999-05-01T00:00:00Z", UUID.randomUUID(), n, "j", ""))
