@@ -9,6 +9,8 @@ import picocli.CommandLine.Option;
 
 /** What every command that lists shares: as a table, or as CSV. */
 abstract class ListOutput extends Output {
+  private static final String FORMULA_STARTS = "=+-@\t\r\n";
+
   @Option(names = "--csv", description = "Print as CSV.")
   boolean csv;
 
@@ -33,7 +35,15 @@ abstract class ListOutput extends Output {
             .lineDelimiter(LineDelimiter.CRLF)
             .build(out());
     writer.writeRecord(heading);
-    rows.forEach(writer::writeRecord);
+    rows.forEach(row -> writer.writeRecord(row.stream().map(ListOutput::harmless).toList()));
     out().flush();
+  }
+
+  /** A cell that a spreadsheet does not run; what is missing is an empty cell. */
+  private static String harmless(String cell) {
+    if (cell.isEmpty() || cell.equals("-")) {
+      return "";
+    }
+    return FORMULA_STARTS.indexOf(cell.charAt(0)) >= 0 ? "'" + cell : cell;
   }
 }

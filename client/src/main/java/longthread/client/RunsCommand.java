@@ -1,5 +1,6 @@
 package longthread.client;
 
+import java.math.BigDecimal;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.concurrent.Callable;
@@ -89,7 +90,7 @@ final class RunsCommand extends ListOutput implements Callable<Integer> {
         text(run.start()),
         text(run.state()),
         text(run.job()),
-        text(run.seconds()),
+        run.seconds() == null ? "" : BigDecimal.valueOf(run.seconds()).toPlainString(),
         text(run.rowsRead()),
         text(run.rowsWritten()),
         text(run.ref()),

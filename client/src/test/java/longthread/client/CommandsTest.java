@@ -12,6 +12,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
 
 /** The commands against a server that answers as set, so that each answer can be a rare one. */
 class CommandsTest extends AgainstServer {
@@ -290,7 +291,17 @@ class CommandsTest extends AgainstServer {
             + "\"seconds\":0.000000001,\"rowsRead\":3}]}";
     assertThat(run("runs", "--csv").out())
         .startsWith("\"START\",\"STATE\",\"JOB\"")
-        .contains("\"2031-05-01T02:00:00.500Z\",\"completed\",\"@n/\"\"j\"\"\",\"1.0E-9\",\"3\"");
+        .contains(
+            "\"2031-05-01T02:00:00.500Z\",\"completed\",\"'@n/\"\"j\"\"\","
+                + "\"0.0000000010\",\"3\",\"\",\"run:1\",\"\"");
+  }
+
+  @ParameterizedTest
+  @ValueSource(strings = {"=1+1", "+1", "-1+1", "@x", "\\t=1", "\\r=1", "\\n=1"})
+  void a_cell_that_a_spreadsheet_would_run_is_text(String error) {
+    answer = "{\"runs\":[{\"ref\":\"run:1\",\"error\":\"" + error + "\"}]}";
+    String shown = error.replace("\\t", "\t").replace("\\r", "\r").replace("\\n", "\n");
+    assertThat(run("runs", "--csv").out()).contains("\"'" + shown + "\"");
   }
 
   @Test

@@ -1,5 +1,6 @@
 package longthread.service.apply;
 
+import io.micrometer.core.instrument.Gauge;
 import io.micrometer.core.instrument.MeterRegistry;
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
@@ -58,6 +59,7 @@ public class Applier {
   private static final long GATHER_MILLIS = 60;
   private static final long FACET_MEMORY_BYTES = 16 << 20;
   private static final int JOBS_AT_ONCE = 100;
+  private static final Duration LONGEST_BATCH = Duration.ofMinutes(2);
   private static final Duration BETWEEN_TRIES = Duration.ofMinutes(1);
 
   private final Clock clock;
@@ -74,6 +76,7 @@ public class Applier {
   private Instant nextPendingTry = Instant.MIN;
   private volatile boolean applying;
   private volatile boolean stopping;
+  private volatile @Nullable Instant lookedAt;
 
   Applier(
       Clock clock,
@@ -88,6 +91,9 @@ public class Applier {
     this.recent = recent;
     log.onAppend(work::release);
     meters.gauge("longthread.applier", this, applier -> applier.applying ? 1 : 0);
+    Gauge.builder("longthread.applier.stuck", this, a -> a.standstill() == null ? 0 : 1)
+        .description("1 if the applier has stopped, or is at one batch for over two minutes")
+        .register(meters);
   }
 
   @EventListener(ApplicationReadyEvent.class)
@@ -103,6 +109,17 @@ public class Applier {
     thread.join(5_000);
   }
 
+  /**
+   * Since when the applier has been at one batch, or has stopped; null while it goes on. A batch
+   * takes seconds; the longest pause between two looks at the log is half a second.
+   */
+  public @Nullable Instant standstill() {
+    Instant last = lookedAt;
+    boolean dead = last != null && !stopping && !thread.isAlive();
+    boolean stuck = last != null && last.plus(LONGEST_BATCH).isBefore(clock.instant());
+    return dead || stuck ? last : null;
+  }
+
   /** Whether this replica is the one that applies. */
   public boolean isApplying() {
     return applying;
@@ -110,6 +127,7 @@ public class Applier {
 
   private void runApplyLoop() {
     while (!stopping) {
+      lookedAt = clock.instant();
       try {
         ApplierSession locked = acquireLock();
         boolean more = locked != null && applyBatch(locked);
@@ -183,6 +201,7 @@ public class Applier {
 
   private void rederive(ApplierSession locked, List<Subject> owners) {
     for (int from = 0; from < owners.size(); from += JOBS_AT_ONCE) {
+      lookedAt = clock.instant();
       List<Subject> some = owners.subList(from, Math.min(owners.size(), from + JOBS_AT_ONCE));
       locked.inTransaction(
           () -> {
@@ -249,6 +268,7 @@ public class Applier {
     Batch batch = waiting(locked, 1);
     int[] applied = {0};
     for (LoggedEvent event : batch.events()) {
+      lookedAt = clock.instant();
       try {
         locked.inTransaction(
             () -> {

@@ -7,6 +7,7 @@ import java.io.IOException;
 import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.Path;
 import java.nio.file.attribute.FileTime;
 import java.security.DigestInputStream;
@@ -17,6 +18,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -62,6 +64,8 @@ class FilePickup {
    * again.
    */
   private final Map<Path, Stamp> finished = new HashMap<>();
+
+  private final Set<Path> strangers = new HashSet<>(); // said of once
 
   FilePickup(
       EventLog log,
@@ -121,11 +125,30 @@ class FilePickup {
       return false;
     }
     try {
-      Instant touched = Files.getLastModifiedTime(file).toInstant();
-      return Files.isRegularFile(file) && touched.plus(rest).isBefore(clock.instant());
+      if (!isInside(file)) {
+        if (strangers.add(file)) {
+          LOG.warn("{} is no regular file inside the folder, so it is not picked up", file);
+        }
+        return false;
+      }
+      Instant touched = touched(file).toInstant();
+      return touched.plus(rest).isBefore(clock.instant());
     } catch (IOException e) {
       return false; // gone since it was listed
     }
+  }
+
+  /**
+   * Whether a path is a regular file and no link out of the folder: who may write there must not
+   * get read what only the service may read.
+   */
+  private boolean isInside(Path file) throws IOException {
+    return Files.isRegularFile(file, LinkOption.NOFOLLOW_LINKS)
+        && file.toRealPath().startsWith(java.util.Objects.requireNonNull(folder).toRealPath());
+  }
+
+  private static FileTime touched(Path file) throws IOException {
+    return Files.getLastModifiedTime(file, LinkOption.NOFOLLOW_LINKS);
   }
 
   private record Stamp(long bytes, FileTime touched) {}
@@ -146,7 +169,7 @@ class FilePickup {
   }
 
   private void take(Path file) throws IOException {
-    var stamp = new Stamp(Files.size(file), Files.getLastModifiedTime(file));
+    var stamp = new Stamp(Files.size(file), touched(file));
     if (stamp.equals(finished.get(file))) {
       return; // seen as it is, so it need not be read again to be known
     }
@@ -173,7 +196,8 @@ class FilePickup {
   }
 
   private static InputStream opened(Path file) throws IOException {
-    var in = new BufferedInputStream(Files.newInputStream(file), 1 << 16);
+    var in =
+        new BufferedInputStream(Files.newInputStream(file, LinkOption.NOFOLLOW_LINKS), 1 << 16);
     in.mark(2);
     boolean gzip = in.read() == 0x1f && in.read() == 0x8b;
     in.reset();
@@ -182,7 +206,9 @@ class FilePickup {
 
   private static byte[] digest(Path file) throws IOException {
     try (var in =
-        new DigestInputStream(Files.newInputStream(file), MessageDigest.getInstance("SHA-256"))) {
+        new DigestInputStream(
+            Files.newInputStream(file, LinkOption.NOFOLLOW_LINKS),
+            MessageDigest.getInstance("SHA-256"))) {
       in.transferTo(java.io.OutputStream.nullOutputStream());
       return in.getMessageDigest().digest();
     } catch (NoSuchAlgorithmException e) {

@@ -11,7 +11,7 @@ import org.jspecify.annotations.Nullable;
 /** Comma-separated values that a spreadsheet opens cleanly (RFC 4180, with a UTF-8 mark). */
 public final class Csv implements AutoCloseable {
   private static final char MARK = '\uFEFF';
-  private static final String FORMULA_STARTS = "=+-\t";
+  private static final String FORMULA_STARTS = "=+-@\t\r\n";
 
   private final CsvWriter writer;
 
@@ -29,13 +29,16 @@ public final class Csv implements AutoCloseable {
   /** Writes a row; null is an empty cell. */
   public void row(List<? extends @Nullable Object> cells) {
     writer.writeRecord(
-        cells.stream().map(cell -> cell == null ? "" : harmless(cell.toString())).toList());
+        cells.stream()
+            .map(
+                cell ->
+                    cell == null
+                        ? ""
+                        : cell instanceof Number ? cell.toString() : harmless(cell.toString()))
+            .toList());
   }
 
-  /**
-   * A spreadsheet would run a cell that begins like a formula. References of jobs begin with @ and
-   * must stay what they are for scripts, so those are only quoted.
-   */
+  /** A spreadsheet would run a cell that begins like a formula; numbers are what they seem. */
   private static String harmless(String cell) {
     return !cell.isEmpty() && FORMULA_STARTS.indexOf(cell.charAt(0)) >= 0 ? "'" + cell : cell;
   }

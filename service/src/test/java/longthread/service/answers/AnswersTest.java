@@ -128,6 +128,7 @@ class AnswersTest {
         .startsWith("\uFEFF\"name\",\"kind\",\"verdict\"")
         .contains("http://127.0.0.1");
     assertThat(sheet.body().lines()).hasSize(3);
+    assertThat(sheet.body()).doesNotContainPattern("[,\\n]\"[=+@-]");
     Api.Answer noSheet = api.csv("/api/v1/impact", "ref", namespace + "/nothing");
     assertThat(noSheet.status()).isEqualTo(404);
     assertThat(noSheet.type()).isEqualTo("/problems/unknown-reference");
@@ -212,6 +213,8 @@ class AnswersTest {
   @Test
   void health_and_metrics_are_there() {
     assertThat(api.get("/health").body()).contains("UP");
+    assertThat(api.get("/health/readiness").body()).contains("UP");
+    assertThat(api.get("/metrics").body()).contains("longthread_applier_stuck 0.0");
     assertThat(api.get("/metrics").body()).contains("longthread_intake_accepted_total");
   }
 

@@ -82,6 +82,10 @@ class OtherWaysInTest {
         new GZIPOutputStream(Files.newOutputStream(folder.resolve("list.json.gz")))) {
       out.write(("[" + event("f3") + "," + event("f4") + "]").getBytes(StandardCharsets.UTF_8));
     }
+    Path secret = Files.createTempDirectory("outside").resolve("secret.json");
+    Files.writeString(secret, "only for the service");
+    Files.createSymbolicLink(folder.resolve("link.json"), secret);
+    Files.createSymbolicLink(folder.resolve("way-out"), secret.getParent());
     Files.createDirectory(folder.resolve("checks"));
     Files.writeString(
         folder.resolve("checks/pickup_20260301.json"),
@@ -98,6 +102,7 @@ class OtherWaysInTest {
     JsonNode refused =
         api.get("/api/v1/intake/refused", "source", "file night.ndjson").json().path("refusals");
     assertThat(refused).hasSize(1);
+    assertThat(api.get("/api/v1/intake/refused").body()).doesNotContain("link.json", "secret");
     assertThat(refused.path(0).path("problem").stringValue()).isEqualTo("not-json");
   }
 

@@ -56,15 +56,17 @@ class HttpHabitsTest {
   }
 
   @Test
-  void a_sheet_runs_no_formulas_and_keeps_references_as_they_are() throws IOException {
+  void a_sheet_runs_no_formulas_and_keeps_numbers_as_they_are() throws IOException {
     var text = new StringWriter();
     var sheet = new Csv(text, List.of("name", "reference"));
     sheet.row(Arrays.asList("=HYPERLINK(\"x\")", "@n/j"));
-    sheet.row(Arrays.asList(null, 7));
+    sheet.row(Arrays.asList(null, -7));
+    sheet.row(Arrays.asList("\r=1", "\n=1"));
     sheet.close();
     assertThat(text.toString())
         .isEqualTo(
-            "\uFEFF\"name\",\"reference\"\r\n\"'=HYPERLINK(\"\"x\"\")\",\"@n/j\"\r\n\"\",\"7\"\r\n");
+            "\uFEFF\"name\",\"reference\"\r\n\"'=HYPERLINK(\"\"x\"\")\",\"'@n/j\"\r\n"
+                + "\"\",\"-7\"\r\n\"'\r=1\",\"'\n=1\"\r\n");
   }
 
   @Test
