@@ -24,6 +24,7 @@ import org.springframework.security.crypto.factory.PasswordEncoderFactories;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import org.springframework.security.web.csrf.CookieCsrfTokenRepository;
 import org.springframework.security.web.firewall.RequestRejectedHandler;
 
 /** Which requests are let in by what: a key for programs, a session cookie for people. */
@@ -98,7 +99,9 @@ class SecurityConfig {
   @Bean
   @Order(2)
   SecurityFilterChain people(HttpSecurity http) throws Exception {
-    return http.csrf(csrf -> csrf.spa())
+    var tokens = CookieCsrfTokenRepository.withHttpOnlyFalse();
+    tokens.setCookieCustomizer(cookie -> cookie.sameSite("Strict"));
+    return http.csrf(csrf -> csrf.spa().csrfTokenRepository(tokens))
         .requestCache(cache -> cache.disable())
         .headers(
             h ->

@@ -6,7 +6,7 @@ import java.util.Locale;
 import java.util.Set;
 import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
-import longthread.service.storage.catalog.CardQueries;
+import longthread.service.storage.catalog.CardSearch;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.dao.DataAccessException;
@@ -22,9 +22,9 @@ public class References {
 
   private final Catalog catalog;
   private final GraphFollower follower;
-  private final CardQueries cards;
+  private final CardSearch cards;
 
-  References(Catalog catalog, GraphFollower follower, CardQueries cards) {
+  References(Catalog catalog, GraphFollower follower, CardSearch cards) {
     this.catalog = catalog;
     this.follower = follower;
     this.cards = cards;
@@ -152,7 +152,9 @@ public class References {
     }
     String hint =
         nearest.isEmpty()
-            ? "the catalog is still empty; send events first"
+            ? follower.graph().nodeCount() == 0
+                ? "the catalog is still empty; send events first"
+                : "no name is much like it; search for a part of it"
             : "the closest is " + nearest.get(0);
     return new ProblemException(
             HttpStatus.NOT_FOUND,

@@ -83,7 +83,10 @@ class AccessTest {
   void a_person_signs_in_to_a_guarded_session() throws IOException, InterruptedException {
     var cookies = new CookieManager();
     var browser = HttpClient.newBuilder().cookieHandler(cookies).build();
-    assertThat(get(browser, "/api/v1/session").body()).contains("\"signedIn\":false");
+    HttpResponse<String> before = get(browser, "/api/v1/session");
+    assertThat(before.body()).contains("\"signedIn\":false");
+    assertThat(before.headers().allValues("Set-Cookie"))
+        .anyMatch(c -> c.startsWith("XSRF-TOKEN") && c.contains("SameSite=Strict"));
     String body = "{\"name\":\"admin\",\"password\":\"" + RunningService.PASSWORD + "\"}";
     assertThat(post(browser, body, "").statusCode()).as("without the token").isEqualTo(403);
     String token = cookie(cookies, "XSRF-TOKEN");

@@ -30,6 +30,16 @@ class CatalogTest {
   }
 
   @Test
+  void an_unknown_name_gets_a_hint_however_long_it_is() {
+    Api.Answer answer =
+        api.get("/api/v1/asset", "ref", "postgres://nowhere/" + "deep.er/and.".repeat(200) + "xq");
+    assertThat(answer.status()).isEqualTo(404);
+    assertThat(answer.detail()).contains("is not in the catalog");
+    Api.Answer slash = api.get("/api/v1/asset", "ref", "/");
+    assertThat(slash.status()).isIn(400, 404);
+  }
+
+  @Test
   void an_asset_has_what_its_facets_say_and_keeps_those_it_does_not_know() {
     api.event(
         Events.dataset(

@@ -91,10 +91,6 @@ public interface CardQueries {
 
   String ALL = "select ref, body from card";
 
-  /** The references that are most alike a text, the most alike first. */
-  @SQL("select ref from card order by word_similarity(:text, haystack) desc, ref limit :most")
-  List<String> nearest(String text, int most);
-
   /** The cards whose address in their own tool an address begins with, the longest first. */
   @SQL(
       "select ref from card where url is not null and (:address = url"

@@ -7,10 +7,14 @@ import org.springframework.transaction.annotation.Transactional;
 
 /** Finds cards by words; as many conditions as there are words, so put together at run time. */
 @Repository
-@Transactional // the threshold is set for the transaction
+@Transactional // thresholds and time limits are set for the transaction
 public class CardSearch {
   /** How alike a typed word and a stored one must be, from 0 to 1, to count as a typing slip. */
   private static final double SIMILARITY = 0.42;
+
+  private static final double SOMEWHAT_ALIKE = 0.3;
+  private static final int LONGEST_NAME = 64;
+  private static final int HINT_MILLIS = 1_000;
 
   private final StatelessSession session;
 
@@ -28,6 +32,36 @@ public class CardSearch {
     return with(words, " or ", most);
   }
 
+  /**
+   * The references of cards that are most alike the end of a text, the most alike first. Only the
+   * end is compared, by the index, and for a second at most: this is a hint, whatever was typed.
+   *
+   * @param text in small letters
+   * @throws org.springframework.dao.DataAccessException if it takes longer than that
+   */
+  public List<String> nearest(String text, int most) {
+    String name = text.substring(text.lastIndexOf('/', text.length() - 2) + 1);
+    String end = name.substring(Math.max(0, name.length() - LONGEST_NAME));
+    set("pg_trgm.word_similarity_threshold", String.valueOf(SOMEWHAT_ALIKE));
+    set("statement_timeout", String.valueOf(HINT_MILLIS));
+    return session
+        .createNativeQuery(
+            "select ref from card where :text <% haystack"
+                + " order by word_similarity(:text, haystack) desc, ref limit :most",
+            String.class)
+        .setParameter("text", end)
+        .setParameter("most", most)
+        .getResultList();
+  }
+
+  private void set(String name, String value) {
+    session
+        .createNativeQuery("select set_config(:name, :value, true)", String.class)
+        .setParameter("name", name)
+        .setParameter("value", value)
+        .getSingleResult();
+  }
+
   private List<String> with(List<String> words, String join, int most) {
     var sql = new StringBuilder("select ref from card where ");
     sql.append(join.equals(" and "));
@@ -35,11 +69,7 @@ public class CardSearch {
       sql.append(join)
           .append("(haystack like :like%d escape '!' or :word%d <%% haystack)".formatted(i, i));
     }
-    session
-        .createNativeQuery("select set_config(:name, :value, true)", String.class)
-        .setParameter("name", "pg_trgm.word_similarity_threshold")
-        .setParameter("value", String.valueOf(SIMILARITY))
-        .getSingleResult();
+    set("pg_trgm.word_similarity_threshold", String.valueOf(SIMILARITY));
     var query = session.createNativeQuery(sql.append(" limit :most").toString(), String.class);
     for (int i = 0; i < words.size(); i++) {
       query.setParameter("like" + i, "%" + escaped(words.get(i)) + "%");
