@@ -38,6 +38,7 @@ import longthread.service.storage.rebuild.CatalogSchemas;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.dao.DataAccessException;
@@ -59,13 +60,13 @@ public class Applier {
   private static final long GATHER_MILLIS = 60;
   private static final long FACET_MEMORY_BYTES = 16 << 20;
   private static final int JOBS_AT_ONCE = 100;
-  private static final Duration LONGEST_BATCH = Duration.ofMinutes(2);
   private static final Duration BETWEEN_TRIES = Duration.ofMinutes(1);
 
   private final Clock clock;
   private final GraphFollower follower;
   private final ApplierSession.Factory sessions;
   private final RecentDigests recent;
+  private final Duration longestBatch;
   private final UUID self = UUID.randomUUID();
 
   private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
@@ -84,7 +85,9 @@ public class Applier {
       GraphFollower follower,
       MeterRegistry meters,
       ApplierSession.Factory sessions,
-      RecentDigests recent) {
+      RecentDigests recent,
+      @Value("${longthread.apply.longest-batch:2m}") Duration longestBatch) {
+    this.longestBatch = longestBatch;
     this.clock = clock;
     this.follower = follower;
     this.sessions = sessions;
@@ -92,7 +95,7 @@ public class Applier {
     log.onAppend(work::release);
     meters.gauge("longthread.applier", this, applier -> applier.applying ? 1 : 0);
     Gauge.builder("longthread.applier.stuck", this, a -> a.standstill() == null ? 0 : 1)
-        .description("1 if the applier has stopped, or is at one batch for over two minutes")
+        .description("1 if the applier has stopped, or is at one batch for too long")
         .register(meters);
   }
 
@@ -116,7 +119,7 @@ public class Applier {
   public @Nullable Instant standstill() {
     Instant last = lookedAt;
     boolean dead = last != null && !stopping && !thread.isAlive();
-    boolean stuck = last != null && last.plus(LONGEST_BATCH).isBefore(clock.instant());
+    boolean stuck = last != null && last.plus(longestBatch).isBefore(clock.instant());
     return dead || stuck ? last : null;
   }
 
