@@ -7,10 +7,14 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.List;
 import java.util.Optional;
+import longthread.service.web.ProblemException;
+import longthread.service.web.ProblemWriter;
+import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpHeaders;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.core.authority.SimpleGrantedAuthority;
 import org.springframework.security.core.context.SecurityContextHolder;
+import org.springframework.transaction.TransactionException;
 import org.springframework.web.filter.OncePerRequestFilter;
 
 /** Lets in whoever shows a known bearer key. Not a bean, or it would be registered twice. */
@@ -18,9 +22,11 @@ final class BearerFilter extends OncePerRequestFilter {
   private static final String PREFIX = "bearer ";
 
   private final Keys keys;
+  private final ProblemWriter problems;
 
-  BearerFilter(Keys keys) {
+  BearerFilter(Keys keys, ProblemWriter problems) {
     this.keys = keys;
+    this.problems = problems;
   }
 
   static boolean carriesKey(HttpServletRequest request) {
@@ -38,7 +44,14 @@ final class BearerFilter extends OncePerRequestFilter {
       HttpServletRequest request, HttpServletResponse response, FilterChain chain)
       throws ServletException, IOException {
     if (carriesKey(request)) {
-      Optional<Keys.Holder> holder = keys.holderOf(token(request));
+      Optional<Keys.Holder> holder;
+      try {
+        holder = keys.holderOf(token(request));
+      } catch (DataAccessException | TransactionException e) {
+        // Whether the key is good cannot be told now.
+        problems.write(request, response, ProblemException.databaseUnreachable());
+        return;
+      }
       holder.ifPresent(
           h ->
               SecurityContextHolder.getContext()

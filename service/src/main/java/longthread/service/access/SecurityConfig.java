@@ -86,7 +86,8 @@ class SecurityConfig {
         .csrf(csrf -> csrf.disable())
         .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
         .requestCache(cache -> cache.disable())
-        .addFilterBefore(new BearerFilter(keys), UsernamePasswordAuthenticationFilter.class)
+        .addFilterBefore(
+            new BearerFilter(keys, problems), UsernamePasswordAuthenticationFilter.class)
         .authorizeHttpRequests(SecurityConfig::rules)
         .exceptionHandling(
             e ->

@@ -7,6 +7,7 @@ import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.authentication.AuthenticationManager;
+import org.springframework.security.authentication.InternalAuthenticationServiceException;
 import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.core.AuthenticationException;
@@ -100,6 +101,8 @@ class SessionController {
       SecurityContextHolder.setContext(context);
       sessions.saveContext(context, request, response);
       return session(who, request);
+    } catch (InternalAuthenticationServiceException e) {
+      throw ProblemException.databaseUnreachable(); // the password may well be right
     } catch (AuthenticationException e) {
       throw new ProblemException(
           HttpStatus.UNAUTHORIZED,

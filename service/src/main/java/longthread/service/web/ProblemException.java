@@ -31,6 +31,15 @@ public final class ProblemException extends RuntimeException {
         HttpStatus.BAD_REQUEST, type, "The request cannot be understood", detail);
   }
 
+  /** What every call that needs the database gets while it does not answer. */
+  public static ProblemException databaseUnreachable() {
+    return new ProblemException(
+        HttpStatus.SERVICE_UNAVAILABLE,
+        "database-unreachable",
+        "The database does not answer",
+        "nothing was taken in or changed; try again in a moment");
+  }
+
   /** Adds a member beside the standard ones (RFC 9457 section 3.2). */
   public ProblemException with(String member, Object value) {
     members.put(member, value);

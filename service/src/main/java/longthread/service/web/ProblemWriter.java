@@ -35,6 +35,9 @@ public class ProblemWriter {
     if (problem.status() == HttpStatus.UNAUTHORIZED) {
       response.setHeader("WWW-Authenticate", "Bearer");
     }
+    if (problem.status() == HttpStatus.SERVICE_UNAVAILABLE) {
+      response.setHeader("Retry-After", "1");
+    }
     response.getOutputStream().write(json.writeValueAsBytes(detail));
   }
 }

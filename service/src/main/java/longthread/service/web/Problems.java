@@ -47,13 +47,7 @@ class Problems extends ResponseEntityExceptionHandler {
   })
   ResponseEntity<ProblemDetail> databaseUnreachable(Exception e, HttpServletRequest request) {
     LOG.warn("the database did not answer: {}", e.getMessage());
-    return problem(
-        new ProblemException(
-            HttpStatus.SERVICE_UNAVAILABLE,
-            "database-unreachable",
-            "The database does not answer",
-            "nothing was taken in or changed; try again in a moment"),
-        request);
+    return problem(ProblemException.databaseUnreachable(), request);
   }
 
   @ExceptionHandler

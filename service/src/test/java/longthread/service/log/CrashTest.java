@@ -2,6 +2,11 @@ package longthread.service.log;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.net.CookieManager;
+import java.net.URI;
+import java.net.http.HttpClient;
+import java.net.http.HttpRequest;
+import java.net.http.HttpResponse.BodyHandlers;
 import java.sql.Connection;
 import java.sql.DriverManager;
 import java.sql.SQLException;
@@ -20,6 +25,7 @@ import longthread.service.testing.Api;
 import longthread.service.testing.ChildService;
 import longthread.service.testing.Corpus;
 import longthread.service.testing.Events;
+import longthread.service.testing.RunningService;
 import longthread.service.testing.TestPostgres;
 import org.junit.jupiter.api.AfterAll;
 import org.junit.jupiter.api.BeforeAll;
@@ -264,7 +270,7 @@ class CrashTest {
 
   @Test
   void while_the_database_is_away_posts_are_turned_away_at_once_and_questions_are_answered()
-      throws SQLException {
+      throws Exception {
     postgres.createDatabase("away");
     try (var service = new ChildService(postgres, "away")) {
       Api api = service.api();
@@ -288,6 +294,7 @@ class CrashTest {
         assertThat(busy.status()).isEqualTo(503);
         assertThat(busy.headers().firstValue("Retry-After")).isPresent();
         assertThat(millis).isLessThan(1_000);
+        whoCannotBeKnownIsNotTurnedAway(service.base());
         Api.Answer impact = api.get("/api/v1/impact", "ref", "away/in#a", "change", "drop");
         assertThat(impact.status()).isEqualTo(200);
         assertThat(impact.body()).contains("away/out");
@@ -311,5 +318,32 @@ class CrashTest {
       }
       assertThat(status).as("it recovers by itself").isEqualTo(201);
     }
+  }
+
+  /** A key and a password that cannot be checked now are not said to be wrong. */
+  private static void whoCannotBeKnownIsNotTurnedAway(String base) throws Exception {
+    var stranger = new Api(base, "lt_not_seen_before");
+    assertThat(stranger.get("/api/v1/search").status()).isEqualTo(503);
+    assertThat(stranger.get("/api/v1/search").type()).isEqualTo("/problems/database-unreachable");
+    assertThat(stranger.post("/api/v1/lineage", "{}").status()).isEqualTo(503);
+    assertThat(stranger.get("/health/readiness").status()).isEqualTo(503);
+    var cookies = new CookieManager();
+    var browser = HttpClient.newBuilder().cookieHandler(cookies).build();
+    var session = URI.create(base + "/api/v1/session");
+    browser.send(HttpRequest.newBuilder(session).build(), BodyHandlers.discarding());
+    String token =
+        cookies.getCookieStore().getCookies().stream()
+            .filter(cookie -> cookie.getName().equals("XSRF-TOKEN"))
+            .findFirst()
+            .orElseThrow()
+            .getValue();
+    String body = "{\"name\":\"admin\",\"password\":\"" + RunningService.PASSWORD + "\"}";
+    var signIn =
+        HttpRequest.newBuilder(session)
+            .header("Content-Type", "application/json")
+            .header("X-XSRF-TOKEN", token)
+            .POST(HttpRequest.BodyPublishers.ofString(body))
+            .build();
+    assertThat(browser.send(signIn, BodyHandlers.ofString()).statusCode()).isEqualTo(503);
   }
 }
