@@ -48,7 +48,7 @@ final class BearerFilter extends OncePerRequestFilter {
       try {
         holder = keys.holderOf(token(request));
       } catch (DataAccessException | TransactionException e) {
-        // Whether the key is good cannot be told now.
+        // Whether the key is good cannot be known now.
         problems.write(request, response, ProblemException.databaseUnreachable());
         return;
       }
