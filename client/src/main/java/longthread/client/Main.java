@@ -41,6 +41,7 @@ import picocli.CommandLine.Help;
       CausesCommand.class,
       RebuildCommand.class,
       KeyCommand.class,
+      AccountCommand.class,
       LoginCommands.Login.class,
       LoginCommands.Logout.class,
     })
@@ -53,7 +54,7 @@ public final class Main implements Runnable {
     GROUPS.put("Find and understand", List.of("find", "show", "history", "fold"));
     GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "sql"));
     GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
-    GROUPS.put("Keep it running", List.of("rebuild", "key", "login", "logout"));
+    GROUPS.put("Keep it running", List.of("rebuild", "key", "account", "login", "logout"));
   }
 
   private static final Map<String, String> LAUNCHER =

@@ -131,9 +131,28 @@ public final class ServiceClient {
     }
   }
 
+  /** Changes what a path and its parameters name, by PUT or PATCH, with a value as JSON. */
+  public JsonNode change(
+      String method, String path, Map<String, ? extends @Nullable Object> parameters, Object body) {
+    String answer =
+        send(
+            request(path, parameters)
+                .header("Content-Type", JSON)
+                .header("Accept", JSON)
+                .method(
+                    method,
+                    HttpRequest.BodyPublishers.ofByteArray(MAPPER.writeValueAsBytes(body))));
+    return answer.isBlank() ? MAPPER.createObjectNode() : MAPPER.readTree(answer);
+  }
+
   /** Deletes what a path names. */
   public void delete(String path) {
-    send(request(path, Map.of()).DELETE());
+    delete(path, Map.of());
+  }
+
+  /** Deletes what a path and its parameters name. */
+  public void delete(String path, Map<String, ? extends @Nullable Object> parameters) {
+    send(request(path, parameters).DELETE());
   }
 
   private HttpRequest.Builder request(

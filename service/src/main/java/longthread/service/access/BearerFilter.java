@@ -5,14 +5,11 @@ import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.util.List;
 import java.util.Optional;
 import longthread.service.web.ProblemException;
 import longthread.service.web.ProblemWriter;
 import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpHeaders;
-import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
-import org.springframework.security.core.authority.SimpleGrantedAuthority;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.transaction.TransactionException;
 import org.springframework.web.filter.OncePerRequestFilter;
@@ -55,11 +52,7 @@ final class BearerFilter extends OncePerRequestFilter {
       holder.ifPresent(
           h ->
               SecurityContextHolder.getContext()
-                  .setAuthentication(
-                      UsernamePasswordAuthenticationToken.authenticated(
-                          h.name(),
-                          "",
-                          List.of(new SimpleGrantedAuthority("ROLE_" + h.role().name())))));
+                  .setAuthentication(Role.authentication(h.name(), h.role())));
     }
     chain.doFilter(request, response);
   }

@@ -2,16 +2,11 @@ package longthread.service.access;
 
 import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
-import java.security.SecureRandom;
 import java.time.Clock;
 import java.time.Instant;
-import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
-import longthread.service.storage.access.AccessQueries;
+import longthread.service.storage.access.KeyQueries;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.dao.DataAccessException;
@@ -24,7 +19,6 @@ import org.springframework.transaction.TransactionException;
 class Keys {
   private static final long CACHED_MILLIS = 5_000;
   private static final int MAX_CACHED = 10_000;
-  private static final int TOKEN_BYTES = 32;
 
   /** Who a key belongs to. */
   record Holder(String name, Role role) {}
@@ -35,15 +29,14 @@ class Keys {
 
   private record Cached(Optional<Holder> holder, long until) {}
 
-  private final AccessQueries stored;
+  private final KeyQueries stored;
   private final Clock clock;
-  private final SecureRandom random = new SecureRandom();
   // A key is checked on every post; a revoked one stops to work within seconds, not at once. What
   // is too old stays, to fall back on while the database is unreachable.
   private final Cache<String, Cached> cached =
       Caffeine.newBuilder().maximumSize(MAX_CACHED).executor(Runnable::run).build();
 
-  Keys(AccessQueries stored, Clock clock) {
+  Keys(KeyQueries stored, Clock clock) {
     this.stored = stored;
     this.clock = clock;
   }
@@ -58,7 +51,7 @@ class Keys {
     try {
       holder =
           stored
-              .holder(hash(token))
+              .holder(Tokens.hash(token))
               .map(key -> new Holder(key.name(), Role.of(key.role()).orElseThrow()));
     } catch (DataAccessException | TransactionException e) {
       if (known == null) {
@@ -78,10 +71,8 @@ class Keys {
    */
   String make(@Nullable String given, Role role) {
     String name = HolderNames.checked(given);
-    byte[] bytes = new byte[TOKEN_BYTES];
-    random.nextBytes(bytes);
-    String token = "lt_" + Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
-    if (stored.addKey(name, role.word(), hash(token), clock.instant()) == 0) {
+    String token = "lt_" + Tokens.make();
+    if (stored.addKey(name, role.word(), Tokens.hash(token), clock.instant()) == 0) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
           "key-exists",
@@ -91,12 +82,24 @@ class Keys {
     return token;
   }
 
-  /** Makes sure that the token, chosen by whoever set the service up, works. */
-  void ensure(String name, Role role, String token) {
-    if (stored.addKey(name, role.word(), hash(token), clock.instant()) == 0) {
-      stored.replaceKey(name, hash(token));
+  /**
+   * Makes sure that a token chosen by whoever starts a service is a key, beside those that others
+   * who start one on this database chose. One that was revoked stays revoked.
+   *
+   * @return whether the token works
+   */
+  boolean ensure(String name, Role role, String token) {
+    byte[] hash = Tokens.hash(token);
+    Optional<KeyQueries.Key> known = stored.withHash(hash);
+    if (known.isEmpty()) {
+      boolean isFirst = stored.addKey(name, role.word(), hash, clock.instant()) > 0;
+      if (!isFirst) {
+        String another = name + "-" + Tokens.shortHash(token).replace("_", ".");
+        stored.addKey(another, role.word(), hash, clock.instant());
+      }
+      cached.invalidateAll();
     }
-    cached.invalidateAll();
+    return known.map(key -> key.revokedAt() == null).orElse(true);
   }
 
   void revoke(String name) {
@@ -126,14 +129,5 @@ class Keys {
     return stored.keys().stream()
         .map(key -> new Listed(key.id(), key.name(), key.role(), key.createdAt(), key.revokedAt()))
         .toList();
-  }
-
-  private static byte[] hash(String token) {
-    try {
-      // A token has 256 random bits, so a fast hash gives nothing away.
-      return MessageDigest.getInstance("SHA-256").digest(token.getBytes(StandardCharsets.UTF_8));
-    } catch (NoSuchAlgorithmException e) {
-      throw new IllegalStateException("every Java has SHA-256", e);
-    }
   }
 }

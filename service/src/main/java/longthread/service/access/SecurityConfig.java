@@ -5,25 +5,24 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import longthread.service.web.ProblemException;
 import longthread.service.web.ProblemWriter;
+import longthread.service.web.PublicAddress;
 import org.springframework.context.annotation.Bean;
 import org.springframework.context.annotation.Configuration;
 import org.springframework.core.annotation.Order;
 import org.springframework.http.HttpMethod;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.authentication.AuthenticationManager;
-import org.springframework.security.authentication.ProviderManager;
-import org.springframework.security.authentication.dao.DaoAuthenticationProvider;
+import org.springframework.security.authentication.ProviderNotFoundException;
 import org.springframework.security.config.annotation.web.builders.HttpSecurity;
 import org.springframework.security.config.annotation.web.configurers.AuthorizeHttpRequestsConfigurer;
 import org.springframework.security.config.http.SessionCreationPolicy;
 import org.springframework.security.config.observation.SecurityObservationSettings;
 import org.springframework.security.core.context.SecurityContextHolder;
-import org.springframework.security.core.userdetails.User;
-import org.springframework.security.core.userdetails.UsernameNotFoundException;
 import org.springframework.security.crypto.factory.PasswordEncoderFactories;
 import org.springframework.security.crypto.password.PasswordEncoder;
 import org.springframework.security.web.SecurityFilterChain;
 import org.springframework.security.web.authentication.UsernamePasswordAuthenticationFilter;
+import org.springframework.security.web.context.SecurityContextHolderFilter;
 import org.springframework.security.web.csrf.CookieCsrfTokenRepository;
 import org.springframework.security.web.firewall.RequestRejectedHandler;
 
@@ -60,22 +59,12 @@ class SecurityConfig {
     return PasswordEncoderFactories.createDelegatingPasswordEncoder();
   }
 
+  /** Names and passwords are checked by {@link SignIns}, never on the way to another call. */
   @Bean
-  AuthenticationManager authenticationManager(Accounts accounts, PasswordEncoder encoder) {
-    var provider =
-        new DaoAuthenticationProvider(
-            name ->
-                accounts
-                    .named(name)
-                    .map(
-                        account ->
-                            User.withUsername(account.name())
-                                .password(account.passwordHash())
-                                .roles(account.role().name())
-                                .build())
-                    .orElseThrow(() -> new UsernameNotFoundException(name)));
-    provider.setPasswordEncoder(encoder);
-    return new ProviderManager(provider);
+  static AuthenticationManager authenticationManager() {
+    return asked -> {
+      throw new ProviderNotFoundException("sign in at /api/v1/session");
+    };
   }
 
   /** Programs: no session, and so no forged requests. Intake always comes this way. */
@@ -86,6 +75,7 @@ class SecurityConfig {
         .csrf(csrf -> csrf.disable())
         .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
         .requestCache(cache -> cache.disable())
+        .addFilterAfter(new AccessLogFilter(), SecurityContextHolderFilter.class)
         .addFilterBefore(
             new BearerFilter(keys, problems), UsernamePasswordAuthenticationFilter.class)
         .authorizeHttpRequests(SecurityConfig::rules)
@@ -99,10 +89,22 @@ class SecurityConfig {
   /** People: a session cookie, and a token against forged requests in a cookie scripts can read. */
   @Bean
   @Order(2)
-  SecurityFilterChain people(HttpSecurity http) throws Exception {
+  SecurityFilterChain people(HttpSecurity http, SignIns signIns, PublicAddress address)
+      throws Exception {
     var tokens = CookieCsrfTokenRepository.withHttpOnlyFalse();
-    tokens.setCookieCustomizer(cookie -> cookie.sameSite("Strict"));
+    tokens.setCookiePath(address.path().isEmpty() ? "/" : address.path());
+    tokens.setCookieCustomizer(
+        cookie -> {
+          cookie.sameSite("Strict");
+          if (address.isSecure()) {
+            cookie.secure(true);
+          }
+        });
     return http.csrf(csrf -> csrf.spa().csrfTokenRepository(tokens))
+        .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
+        .addFilterAfter(new AccessLogFilter(), SecurityContextHolderFilter.class)
+        .addFilterBefore(
+            new SessionFilter(signIns, problems), UsernamePasswordAuthenticationFilter.class)
         .requestCache(cache -> cache.disable())
         .headers(
             h ->
@@ -165,7 +167,7 @@ class SecurityConfig {
   private void deniedInBrowser(HttpServletRequest request, HttpServletResponse response)
       throws IOException {
     boolean signedIn = SecurityContextHolder.getContext().getAuthentication() != null;
-    if (signedIn || request.getRequestURI().startsWith("/api/v1/session")) {
+    if (signedIn || request.getRequestURI().equals("/api/v1/session")) {
       denied(request, response);
     } else {
       unauthenticated(request, response);

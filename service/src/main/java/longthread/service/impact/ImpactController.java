@@ -16,6 +16,7 @@ import longthread.service.impact.ImpactFinder.Item;
 import longthread.service.live.Receipts;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
+import longthread.service.web.PublicAddress;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -23,7 +24,6 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
-import org.springframework.web.servlet.support.ServletUriComponentsBuilder;
 
 /** What a change does downstream, over HTTP: as JSON page by page, or as one sheet. */
 @RestController
@@ -44,7 +44,10 @@ class ImpactController {
   private final Receipts receipts;
   private final Pages pages;
 
-  ImpactController(ImpactFinder impact, Receipts receipts, Pages pages) {
+  private final PublicAddress address;
+
+  ImpactController(ImpactFinder impact, Receipts receipts, Pages pages, PublicAddress address) {
+    this.address = address;
     this.impact = impact;
     this.receipts = receipts;
     this.pages = pages;
@@ -83,7 +86,7 @@ class ImpactController {
             List.of(new ImpactFinder.PlannedStep(ref, change, to)),
             hops,
             new ImpactFinder.Filters(kind, owner, system, verdict),
-            base(request));
+            address.base(request));
     return answer(found, limit, cursor, request, response);
   }
 
@@ -99,12 +102,8 @@ class ImpactController {
           "no-changes", "the plan has no changes; give at least one with ref and change");
     }
     Found found =
-        impact.find(plan.changes(), plan.hops(), ImpactFinder.Filters.NONE, base(request));
+        impact.find(plan.changes(), plan.hops(), ImpactFinder.Filters.NONE, address.base(request));
     return answer(found, limit, null, request, response);
-  }
-
-  private static String base(HttpServletRequest request) {
-    return ServletUriComponentsBuilder.fromContextPath(request).build().toUriString();
   }
 
   private @Nullable ImpactAnswer answer(

@@ -9,6 +9,7 @@ import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
+import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
@@ -24,7 +25,17 @@ public class Pages {
   private static final int MAX_KEPT = 200;
 
   /** A page of a list and the cursor of the next, null at the end. */
-  public record Page<T>(List<T> items, int total, @Nullable String cursor) {}
+  public record Page<T>(List<T> items, int total, @Nullable String cursor) {
+    /** The header that names the next page of a list that is a bare array (RFC 8288). */
+    public HttpHeaders next(String path, @Nullable Integer limit) {
+      var headers = new HttpHeaders();
+      if (cursor != null) {
+        String query = (limit == null ? "" : "limit=" + limit + "&") + "cursor=" + cursor;
+        headers.add(HttpHeaders.LINK, "<" + path + "?" + query + ">; rel=\"next\"");
+      }
+      return headers;
+    }
+  }
 
   private final Cache<String, List<?>> kept;
 

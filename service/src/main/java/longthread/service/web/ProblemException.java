@@ -2,6 +2,7 @@ package longthread.service.web;
 
 import java.util.LinkedHashMap;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ProblemDetail;
 
@@ -17,6 +18,7 @@ public final class ProblemException extends RuntimeException {
   private final String type;
   private final String title;
   private final transient Map<String, Object> members = new LinkedHashMap<>();
+  private long retryAfter = 1;
 
   public ProblemException(HttpStatus status, String type, String title, String detail) {
     super(detail);
@@ -38,6 +40,25 @@ public final class ProblemException extends RuntimeException {
         "database-unreachable",
         "The database does not answer",
         "nothing was taken in or changed; try again in a moment");
+  }
+
+  /** What a call gets that the service could answer later, but not now. */
+  public static ProblemException busy(String type, String detail) {
+    return new ProblemException(
+        HttpStatus.SERVICE_UNAVAILABLE, type, "The service is busy", detail);
+  }
+
+  /** After how many seconds to try again, for statuses that say so; 1 unless it is set. */
+  public ProblemException retryAfter(long seconds) {
+    retryAfter = seconds;
+    return this;
+  }
+
+  /** After how many seconds to try again; null if that would not help (RFC 9110 section 10.2.3). */
+  public @Nullable Long retryAfter() {
+    return status == HttpStatus.SERVICE_UNAVAILABLE || status == HttpStatus.TOO_MANY_REQUESTS
+        ? retryAfter
+        : null;
   }
 
   /** Adds a member beside the standard ones (RFC 9457 section 3.2). */

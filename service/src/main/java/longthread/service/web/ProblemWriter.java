@@ -35,8 +35,8 @@ public class ProblemWriter {
     if (problem.status() == HttpStatus.UNAUTHORIZED) {
       response.setHeader("WWW-Authenticate", "Bearer");
     }
-    if (problem.status() == HttpStatus.SERVICE_UNAVAILABLE) {
-      response.setHeader("Retry-After", "1");
+    if (problem.retryAfter() != null) {
+      response.setHeader("Retry-After", problem.retryAfter().toString());
     }
     response.getOutputStream().write(json.writeValueAsBytes(detail));
   }

@@ -32,7 +32,11 @@ class Problems extends ResponseEntityExceptionHandler {
   ResponseEntity<ProblemDetail> problem(ProblemException e, HttpServletRequest request) {
     ProblemDetail detail = e.detail();
     detail.setInstance(URI.create(request.getRequestURI()));
-    return answer(e.status(), detail);
+    var answer = ResponseEntity.status(e.status()).contentType(MediaType.APPLICATION_PROBLEM_JSON);
+    if (e.retryAfter() != null) {
+      answer.header(HttpHeaders.RETRY_AFTER, e.retryAfter().toString());
+    }
+    return answer.body(detail);
   }
 
   @ExceptionHandler
@@ -108,13 +112,5 @@ class Problems extends ResponseEntityExceptionHandler {
     return ResponseEntity.status(e.status())
         .contentType(MediaType.APPLICATION_PROBLEM_JSON)
         .body(e.detail());
-  }
-
-  private static ResponseEntity<ProblemDetail> answer(HttpStatus status, ProblemDetail detail) {
-    var answer = ResponseEntity.status(status).contentType(MediaType.APPLICATION_PROBLEM_JSON);
-    if (status == HttpStatus.SERVICE_UNAVAILABLE) {
-      answer.header(HttpHeaders.RETRY_AFTER, "1");
-    }
-    return answer.body(detail);
   }
 }

@@ -46,6 +46,19 @@ public final class Api {
     return send(request(url(path, parameters)).GET());
   }
 
+  /** Asks with parameters and headers, each given as name, value. */
+  public Answer get(String path, String[] parameters, String... headers) {
+    return send(request(url(path, parameters)).headers(headers).GET());
+  }
+
+  /** Sends a JSON body by any method. */
+  public Answer send(String method, String path, String body) {
+    return send(
+        request(base + path)
+            .header("Content-Type", "application/json")
+            .method(method, HttpRequest.BodyPublishers.ofString(body)));
+  }
+
   public Answer csv(String path, String... parameters) {
     return send(request(url(path, parameters)).header("Accept", "text/csv").GET());
   }

@@ -3,6 +3,8 @@ package longthread.service.storage.access;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
+import java.time.Instant;
+import org.jspecify.annotations.Nullable;
 
 /** One row: a person who signs in to the console. */
 @Entity
@@ -12,4 +14,7 @@ class Account {
   String displayName;
   String passwordHash;
   String role;
+  Instant createdAt;
+  @Nullable Instant disabledAt;
+  @Nullable Instant lastSignInAt;
 }

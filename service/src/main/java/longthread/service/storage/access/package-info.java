@@ -1,4 +1,4 @@
-/** Accounts of people and keys of programs. */
+/** Accounts of people, their sign-ins, and keys of programs. */
 @NullMarked
 package longthread.service.storage.access;
 

@@ -1,0 +1,257 @@
+package longthread.client;
+
+import java.io.BufferedReader;
+import java.io.Console;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.Callable;
+import longthread.client.answers.Account;
+import longthread.client.answers.AccountList;
+import org.jspecify.annotations.Nullable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.ParameterException;
+import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
+
+@Command(
+    name = "account",
+    description = "Make, list, change, disable and delete the accounts of people.",
+    mixinStandardHelpOptions = true,
+    subcommands = {
+      AccountCommand.ListAccounts.class,
+      AccountCommand.Make.class,
+      AccountCommand.Change.class,
+      AccountCommand.Disable.class,
+      AccountCommand.Enable.class,
+      AccountCommand.Password.class,
+      AccountCommand.Delete.class
+    },
+    footer = {
+      "",
+      "Example:",
+      "  longthread account make ada --role reader --password-file ada.txt"
+    })
+final class AccountCommand implements Runnable {
+  private static final String PATH = "/api/v1/accounts";
+  private static final List<String> ROLES = List.of("reader", "steward", "emitter", "admin");
+
+  @Spec CommandSpec spec = CommandSpec.create();
+
+  @Override
+  public void run() {
+    spec.commandLine().usage(spec.commandLine().getOut());
+  }
+
+  /** What the subcommands about one account share. */
+  abstract static class OfOne extends Output implements Callable<Integer> {
+    @Parameters(paramLabel = "NAME", description = "The account's name.")
+    String name = "";
+
+    Map<String, String> which() {
+      return Map.of("name", name);
+    }
+
+    int changed(Map<String, ?> change) {
+      var answer = service().change("PATCH", PATH, which(), change);
+      if (json) {
+        printJson(answer);
+      } else {
+        print(table(List.of(ServiceClient.MAPPER.treeToValue(answer, Account.class))));
+      }
+      return 0;
+    }
+
+    /**
+     * A password from a file, else asked for at the terminal: on the command line other users of
+     * the machine could read it.
+     */
+    String password(@Nullable Path file) {
+      if (file != null) {
+        try {
+          return firstLine(file);
+        } catch (IOException e) {
+          throw new ParameterException(
+              spec.commandLine(), "The password file " + file + " cannot be read");
+        }
+      }
+      Console console = System.console();
+      char[] typed = console == null ? null : console.readPassword("Password for %s: ", name);
+      if (typed == null) {
+        throw new ParameterException(
+            spec.commandLine(),
+            "There is no terminal to type the password at; give it with --password-file FILE,"
+                + " or - for standard input");
+      }
+      return new String(typed);
+    }
+
+    private static String firstLine(Path file) throws IOException {
+      if (!file.toString().equals("-")) {
+        List<String> lines = Files.readAllLines(file);
+        return lines.isEmpty() ? "" : lines.get(0);
+      }
+      var in = new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8));
+      String line = in.readLine();
+      return line == null ? "" : line;
+    }
+  }
+
+  private static Table table(List<Account> accounts) {
+    var table = new Table("NAME", "CALLED", "ROLE", "MADE", "LAST SIGN-IN", "DISABLED");
+    for (Account account : accounts) {
+      table.row(
+          account.name(),
+          account.displayName(),
+          account.role(),
+          Output.time(account.createdAt()),
+          Output.time(account.lastSignInAt()),
+          Output.time(account.disabledAt()));
+    }
+    return table;
+  }
+
+  @Command(name = "list", description = "List accounts.", mixinStandardHelpOptions = true)
+  static final class ListAccounts extends Output implements Callable<Integer> {
+    @Override
+    public Integer call() {
+      var reply = service().get(PATH, Map.of("limit", 1_000), AccountList.class);
+      if (json) {
+        printJson(reply.json());
+      } else {
+        print(table(reply.value().items()));
+      }
+      return 0;
+    }
+  }
+
+  @Command(name = "make", description = "Make an account.", mixinStandardHelpOptions = true)
+  static final class Make extends OfOne {
+    @Option(
+        names = "--role",
+        required = true,
+        paramLabel = "ROLE",
+        description = "reader, steward, emitter or admin.")
+    private String role = "";
+
+    @Option(names = "--called", paramLabel = "TEXT", description = "What people call its owner.")
+    private @Nullable String called;
+
+    @Option(
+        names = "--password-file",
+        paramLabel = "FILE",
+        description = "Take the password from the first line of a file, or - for standard input.")
+    private @Nullable Path passwordFile;
+
+    @Override
+    public Integer call() {
+      ClosedWords.check(spec, "--role", role, ROLES);
+      var wanted = new LinkedHashMap<String, String>();
+      wanted.put("name", name);
+      wanted.put("role", role);
+      wanted.put("password", password(passwordFile));
+      if (called != null) {
+        wanted.put("displayName", called);
+      }
+      var reply = service().post(PATH, wanted, Account.class);
+      if (json) {
+        printJson(reply.json());
+      } else {
+        print(table(List.of(reply.value())));
+      }
+      return 0;
+    }
+  }
+
+  @Command(
+      name = "change",
+      description = "Change role or display name.",
+      mixinStandardHelpOptions = true)
+  static final class Change extends OfOne {
+    @Option(
+        names = "--role",
+        paramLabel = "ROLE",
+        description = "reader, steward, emitter or admin.")
+    private @Nullable String role;
+
+    @Option(names = "--called", paramLabel = "TEXT", description = "What people call its owner.")
+    private @Nullable String called;
+
+    @Override
+    public Integer call() {
+      var change = new LinkedHashMap<String, String>();
+      if (role != null) {
+        ClosedWords.check(spec, "--role", role, ROLES);
+        change.put("role", role);
+      }
+      if (called != null) {
+        change.put("displayName", called);
+      }
+      if (change.isEmpty()) {
+        throw new ParameterException(
+            spec.commandLine(), "There is nothing to change; give --role or --called");
+      }
+      return changed(change);
+    }
+  }
+
+  @Command(
+      name = "disable",
+      description = "Sign a person out everywhere and let nobody sign in by this account.",
+      mixinStandardHelpOptions = true)
+  static final class Disable extends OfOne {
+    @Override
+    public Integer call() {
+      return changed(Map.of("disabled", true));
+    }
+  }
+
+  @Command(
+      name = "enable",
+      description = "Let a disabled account sign in again.",
+      mixinStandardHelpOptions = true)
+  static final class Enable extends OfOne {
+    @Override
+    public Integer call() {
+      return changed(Map.of("disabled", false));
+    }
+  }
+
+  @Command(
+      name = "password",
+      description = "Give an account another password; its sessions end.",
+      mixinStandardHelpOptions = true)
+  static final class Password extends OfOne {
+    @Option(
+        names = "--password-file",
+        paramLabel = "FILE",
+        description = "Take the password from the first line of a file, or - for standard input.")
+    private @Nullable Path passwordFile;
+
+    @Override
+    public Integer call() {
+      Map<String, String> wanted = Map.of("password", password(passwordFile));
+      service().change("PUT", PATH + "/password", which(), wanted);
+      return 0;
+    }
+  }
+
+  @Command(
+      name = "delete",
+      description = "Delete an account; its sessions end.",
+      mixinStandardHelpOptions = true)
+  static final class Delete extends OfOne {
+    @Override
+    public Integer call() {
+      service().delete(PATH, which());
+      return 0;
+    }
+  }
+}

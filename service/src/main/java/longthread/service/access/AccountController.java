@@ -1,0 +1,102 @@
+package longthread.service.access;
+
+import java.time.Instant;
+import longthread.service.web.Pages;
+import org.jspecify.annotations.Nullable;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PatchMapping;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.PutMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** The accounts of people, as administrators see them. */
+@RestController
+@RequestMapping("/api/v1/accounts")
+class AccountController {
+  /** An account to be made. */
+  record NewAccount(
+      @Nullable String name,
+      @Nullable String displayName,
+      @Nullable String password,
+      @Nullable String role) {}
+
+  /** What is to change of an account; what is missing stays. */
+  record AccountChange(
+      @Nullable String displayName, @Nullable String role, @Nullable Boolean disabled) {}
+
+  /** A password for an account. */
+  record NewPassword(@Nullable String password) {}
+
+  /** An account as it is listed. */
+  record ListedAccount(
+      String name,
+      String displayName,
+      String role,
+      Instant createdAt,
+      @Nullable Instant lastSignInAt,
+      @Nullable Instant disabledAt) {}
+
+  private final Accounts accounts;
+  private final FirstSignIn firstSignIn;
+
+  private final Pages pages;
+
+  AccountController(Accounts accounts, FirstSignIn firstSignIn, Pages pages) {
+    this.pages = pages;
+    this.accounts = accounts;
+    this.firstSignIn = firstSignIn;
+  }
+
+  @GetMapping
+  Pages.Page<ListedAccount> listAccounts(
+      @RequestParam(required = false) @Nullable Integer limit,
+      @RequestParam(required = false) @Nullable String cursor) {
+    return pages.page(
+        limit, cursor, () -> accounts.list().stream().map(AccountController::listed).toList());
+  }
+
+  @PostMapping
+  ListedAccount makeAccount(@RequestBody NewAccount wanted) {
+    return listed(
+        accounts.add(
+            wanted.name(), wanted.displayName(), wanted.password(), Role.checked(wanted.role())));
+  }
+
+  /** Changes display name or role of an account, disables it, or enables it again. */
+  @PatchMapping
+  ListedAccount changeAccount(@RequestParam String name, @RequestBody AccountChange change) {
+    return listed(
+        accounts.change(
+            name,
+            change.displayName(),
+            change.role() == null ? null : Role.checked(change.role()),
+            change.disabled()));
+  }
+
+  /** Gives an account another password; all its sessions end. */
+  @PutMapping("/password")
+  void setPassword(@RequestParam String name, @RequestBody NewPassword given) {
+    accounts.changePassword(name, given.password());
+    firstSignIn.passwordChanged(name);
+  }
+
+  @DeleteMapping
+  void deleteAccount(@RequestParam String name) {
+    accounts.delete(name);
+    firstSignIn.passwordChanged(name);
+  }
+
+  private static ListedAccount listed(Accounts.Account account) {
+    return new ListedAccount(
+        account.name(),
+        account.displayName(),
+        account.role().word(),
+        account.createdAt(),
+        account.lastSignInAt(),
+        account.disabledAt());
+  }
+}

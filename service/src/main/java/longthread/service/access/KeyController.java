@@ -1,0 +1,61 @@
+package longthread.service.access;
+
+import java.util.List;
+import longthread.service.web.Pages;
+import org.jspecify.annotations.Nullable;
+import org.springframework.http.ResponseEntity;
+import org.springframework.web.bind.annotation.DeleteMapping;
+import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PathVariable;
+import org.springframework.web.bind.annotation.PostMapping;
+import org.springframework.web.bind.annotation.RequestBody;
+import org.springframework.web.bind.annotation.RequestMapping;
+import org.springframework.web.bind.annotation.RequestParam;
+import org.springframework.web.bind.annotation.RestController;
+
+/** The bearer keys of programs. */
+@RestController
+@RequestMapping("/api/v1/keys")
+class KeyController {
+  /** What a key is for, and what it may do. */
+  record NewKey(@Nullable String name, @Nullable String role) {}
+
+  /** A key that was made; its token is shown this once. */
+  record MadeKey(String name, String role, String token) {}
+
+  private final Keys keys;
+
+  private final Pages pages;
+
+  KeyController(Keys keys, Pages pages) {
+    this.pages = pages;
+    this.keys = keys;
+  }
+
+  /** The keys by name, without their tokens; a further page is named by the header Link. */
+  @GetMapping
+  ResponseEntity<List<Keys.Listed>> listKeys(
+      @RequestParam(required = false) @Nullable Integer limit,
+      @RequestParam(required = false) @Nullable String cursor) {
+    Pages.Page<Keys.Listed> page = pages.page(limit, cursor, keys::list);
+    return ResponseEntity.ok().headers(page.next("/api/v1/keys", limit)).body(page.items());
+  }
+
+  @PostMapping
+  MadeKey makeKey(@RequestBody NewKey wanted) {
+    Role role = Role.checked(wanted.role());
+    String token = keys.make(wanted.name(), role);
+    return new MadeKey(HolderNames.checked(wanted.name()), role.word(), token);
+  }
+
+  @DeleteMapping("/{name}")
+  void revokeKey(@PathVariable String name) {
+    keys.revoke(name);
+  }
+
+  /** Revokes a key by its number in the list, whatever its name is. */
+  @DeleteMapping
+  void revokeKey(@RequestParam long id) {
+    keys.revoke(id);
+  }
+}
