@@ -9,6 +9,7 @@ import java.util.Locale;
 import java.util.zip.GZIPInputStream;
 import java.util.zip.ZipException;
 import longthread.service.web.ProblemException;
+import longthread.service.web.SlowBody;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
 
@@ -16,15 +17,22 @@ import org.springframework.http.HttpStatus;
 final class IntakeBody {
   private static final int PIECE_BYTES = 16_384;
 
+  /** So much of each body is not counted: most are smaller. */
+  private static final int UNCOUNTED_BYTES = 262_144;
+
   private IntakeBody() {}
 
   /**
    * Reads a body to its end.
    *
    * @param most how many bytes it may have, unpacked
+   * @param post gets the memory that the body takes
    * @throws ProblemException if it is larger, empty, or packed in a way that is not known
    */
-  static byte[] read(HttpServletRequest request, long most) throws IOException {
+  static byte[] read(HttpServletRequest request, long most, IntakeLimits.Post post)
+      throws IOException {
+    var time = new SlowBody();
+    long arrived = 0;
     try (InputStream in =
         isGzip(request)
             ? new GZIPInputStream(request.getInputStream())
@@ -32,6 +40,11 @@ final class IntakeBody {
       var out = new ByteArrayOutputStream();
       byte[] piece = new byte[PIECE_BYTES];
       for (int n = in.read(piece); n >= 0; n = in.read(piece)) {
+        arrived += n;
+        time.check(arrived);
+        if (arrived > UNCOUNTED_BYTES) {
+          post.hold(arrived);
+        }
         out.write(piece, 0, n);
         if (out.size() > most) {
           throw new ProblemException(

@@ -35,6 +35,7 @@ class IntakeController {
   private static final Pattern WAIT = Pattern.compile("(?:^|[,;\\s])wait\\s*=\\s*(\\d{1,6})");
   private static final Duration MAX_WAIT = Duration.ofSeconds(4);
   private static final int DEFAULT_LISTED = 50;
+  private static final int MAX_BATCH_EVENTS = 50_000;
 
   /**
    * An accepted event; {@code receipt} may be passed to any query as {@code after}.
@@ -63,6 +64,7 @@ class IntakeController {
   private final EventLog log;
   private final Receipts receipts;
   private final IntakeStatus status;
+  private final IntakeLimits limits;
   private final long largestEvent;
   private final long largestBatch;
   private final Counter accepted;
@@ -73,12 +75,14 @@ class IntakeController {
       GraphFollower follower,
       Receipts receipts,
       IntakeStatus status,
+      IntakeLimits limits,
       MeterRegistry meters,
       @Value("${longthread.intake.largest-event}") long largestEvent,
       @Value("${longthread.intake.largest-batch}") long largestBatch) {
     this.log = log;
     this.receipts = receipts;
     this.status = status;
+    this.limits = limits;
     this.largestEvent = largestEvent;
     this.largestBatch = largestBatch;
     this.accepted = meters.counter("longthread.intake.accepted");
@@ -95,7 +99,12 @@ class IntakeController {
               content =
                   @Content(mediaType = "application/json", schema = @Schema(type = "object"))))
   ResponseEntity<Accepted> one(HttpServletRequest request) throws IOException {
-    byte[] body = IntakeBody.read(request, largestEvent);
+    try (IntakeLimits.Post post = limits.enter(request)) {
+      return one(request, IntakeBody.read(request, largestEvent, post));
+    }
+  }
+
+  private ResponseEntity<Accepted> one(HttpServletRequest request, byte[] body) {
     EventLog.Item item = log.item(body, largestEvent);
     EventLog.Kept kept = log.append(List.of(item), null);
     if (item.refusal() != null) {
@@ -122,7 +131,23 @@ class IntakeController {
                 @Content(mediaType = "application/json", schema = @Schema(type = "array"))
               }))
   ResponseEntity<BatchAnswer> batch(HttpServletRequest request) throws IOException {
-    List<byte[]> lines = BatchSplitter.split(IntakeBody.read(request, largestBatch));
+    try (IntakeLimits.Post post = limits.enter(request)) {
+      return batch(request, BatchSplitter.split(IntakeBody.read(request, largestBatch, post)));
+    }
+  }
+
+  private ResponseEntity<BatchAnswer> batch(HttpServletRequest request, List<byte[]> lines) {
+    if (lines.size() > MAX_BATCH_EVENTS) {
+      throw new ProblemException(
+          HttpStatus.CONTENT_TOO_LARGE,
+          "too-large",
+          "The batch has too many events",
+          "the batch has "
+              + lines.size()
+              + " events, at most "
+              + MAX_BATCH_EVENTS
+              + " are taken at once; nothing of it was kept, send it in parts");
+    }
     var items = new ArrayList<EventLog.Item>();
     var bad = new ArrayList<RefusedLine>();
     var warned = new ArrayList<WarnedLine>();

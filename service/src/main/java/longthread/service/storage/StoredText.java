@@ -20,10 +20,14 @@ public final class StoredText {
   /** A text, compressed. */
   public static byte[] packed(String text) {
     var out = new ByteArrayOutputStream();
-    try (var deflated = new DeflaterOutputStream(out, new Deflater(Deflater.BEST_SPEED))) {
+    // Its memory is outside the heap, and freed late unless it is ended.
+    var deflater = new Deflater(Deflater.BEST_SPEED);
+    try (var deflated = new DeflaterOutputStream(out, deflater)) {
       deflated.write(text.getBytes(StandardCharsets.UTF_8));
     } catch (IOException e) {
       throw new UncheckedIOException("memory does not fail to be written", e);
+    } finally {
+      deflater.end();
     }
     return out.toByteArray();
   }

@@ -24,6 +24,7 @@ public final class RunningService implements AutoCloseable {
   public static final String PASSWORD = "test-password";
 
   private final TestPostgres postgres = new TestPostgres();
+  private final int healthPort = freePort();
   private final ConfigurableApplicationContext context;
 
   private RunningService() {
@@ -39,9 +40,24 @@ public final class RunningService implements AutoCloseable {
                 "--LONGTHREAD_ADMIN_TOKEN=" + TOKEN,
                 "--LONGTHREAD_ADMIN_PASSWORD=" + PASSWORD,
                 "--longthread.intake.largest-event=2000000",
+                "--longthread.health-port=" + healthPort,
+                "--longthread.header-time=3s",
                 "--spring.jpa.hibernate.ddl-auto=validate",
                 "--spring.jpa.properties.hibernate.session_factory.statement_inspector="
                     + StatementCount.class.getName());
+  }
+
+  private static int freePort() {
+    try (var socket = new java.net.ServerSocket(0)) {
+      return socket.getLocalPort();
+    } catch (java.io.IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  /** Where state and metrics have threads of their own. */
+  public String healthBase() {
+    return "http://127.0.0.1:" + healthPort;
   }
 
   public String base() {

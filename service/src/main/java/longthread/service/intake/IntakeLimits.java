@@ -1,0 +1,93 @@
+package longthread.service.intake;
+
+import io.micrometer.core.instrument.Gauge;
+import io.micrometer.core.instrument.MeterRegistry;
+import jakarta.servlet.http.HttpServletRequest;
+import java.util.concurrent.atomic.AtomicLong;
+import longthread.service.web.CallerSlots;
+import longthread.service.web.ProblemException;
+import org.springframework.http.HttpHeaders;
+import org.springframework.stereotype.Component;
+
+/**
+ * How many posts are read at once, and how much memory their bodies take together. Safe for use by
+ * many threads.
+ */
+@Component
+final class IntakeLimits {
+  private static final int MAX_POSTS = 128; // the web server has 200 threads
+  private static final int MAX_POSTS_OF_ONE = 112;
+
+  /** A body is there as it came, cut into events, and once more as the block that is written. */
+  private static final int COPIES = 3;
+
+  private static final double SHARE_OF_HEAP = 0.35;
+
+  private final CallerSlots posts = new CallerSlots(MAX_POSTS, MAX_POSTS_OF_ONE);
+  private final AtomicLong heldBytes = new AtomicLong();
+  private final long maxBytes = (long) (Runtime.getRuntime().maxMemory() * SHARE_OF_HEAP);
+
+  IntakeLimits(MeterRegistry meters) {
+    Gauge.builder("longthread.intake.posts", posts, CallerSlots::taken)
+        .description("Posts of events being read or waiting for their commit")
+        .register(meters);
+    Gauge.builder("longthread.intake.body.bytes", heldBytes, AtomicLong::get)
+        .description("Memory set aside for large bodies of posts")
+        .baseUnit("bytes")
+        .register(meters);
+  }
+
+  /** A post that is being taken in, and the memory set aside for its body. */
+  final class Post implements AutoCloseable {
+    private final String caller;
+    private long held;
+
+    private Post(String caller) {
+      this.caller = caller;
+    }
+
+    /**
+     * Sets aside the memory for a body of so many bytes.
+     *
+     * @throws ProblemException with status 503 if other bodies take too much of it
+     */
+    void hold(long bytes) {
+      long more = bytes * COPIES - held;
+      if (more <= 0) {
+        return;
+      }
+      long all = heldBytes.addAndGet(more);
+      held += more;
+      // One alone is let through whatever its size: it has a limit of its own.
+      if (all > maxBytes && all > held) {
+        throw ProblemException.busy(
+                "intake-busy",
+                "other posts of this moment take all the memory for bodies; send it again after"
+                    + " the time in Retry-After, or less at once")
+            .retryAfter(2);
+      }
+    }
+
+    @Override
+    public void close() {
+      heldBytes.addAndGet(-held);
+      posts.giveBack(caller);
+    }
+  }
+
+  /**
+   * Lets a post in; it must be closed.
+   *
+   * @throws ProblemException with status 503 if too many are being taken in
+   */
+  Post enter(HttpServletRequest request) {
+    String key = request.getHeader(HttpHeaders.AUTHORIZATION);
+    String caller = key == null ? request.getRemoteAddr() : key;
+    if (!posts.take(caller)) {
+      throw ProblemException.busy(
+          "intake-busy",
+          "too many posts are being taken in; send it again after the time in Retry-After");
+    }
+    return new Post(caller);
+  }
+}
