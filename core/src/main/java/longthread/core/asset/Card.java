@@ -2,6 +2,7 @@ package longthread.core.asset;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -17,6 +18,7 @@ import org.jspecify.annotations.Nullable;
  * @param retired whether it was dropped and not written since
  * @param code the program text of a job
  * @param details further properties that its source reported, such as storage or processing type
+ * @param url its address in its own tool; null if what was reported is no absolute web address
  * @param ties jobs that run before or after a job, kept apart from the flow of data
  * @param renamedTo the reference of the name it goes by now; null while the name itself lives
  * @param formerly the names it had before, and until when; what they were then is its past
@@ -76,7 +78,12 @@ public record Card(
   /** A name that was in use up to a moment, this excluded; {@code alive} if it began anew since. */
   public record Former(String ref, Instant until, boolean alive) {}
 
+  private static final Pattern WEB_ADDRESS =
+      Pattern.compile("https?://[^\\s/?#\\p{Cntrl}][^\\s\\p{Cntrl}]*", Pattern.CASE_INSENSITIVE);
+
   public Card {
+    // Others follow it with a click: script or a path of this very service must not pass for it.
+    url = url != null && WEB_ADDRESS.matcher(url).matches() ? url : null;
     container = List.copyOf(container);
     owners = List.copyOf(owners);
     tags = List.copyOf(tags);

@@ -9,7 +9,6 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import java.util.regex.PatternSyntaxException;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -18,7 +17,8 @@ import org.jspecify.annotations.Nullable;
  * names become known plays no part.
  *
  * <p>Own rules come before the built-in ones; the first that fits decides. A rule whose replacement
- * gives the name back keeps it apart from all further rules.
+ * gives the name back keeps it apart from all further rules. Patterns of own rules are of the kind
+ * that takes linear time (RE2: no look-around, no references back to groups); another is refused.
  */
 public final class FoldingRules {
   /** The rules that come with the product, in the order they are tried. */
@@ -52,7 +52,8 @@ public final class FoldingRules {
    */
   public record Folded(DatasetName whole, String part, String rule) {}
 
-  private record Own(String spelled, Pattern pattern, String replacement) {}
+  /** A rule of people, whose pattern takes time linear in the name whatever it is (RE2). */
+  private record Own(String spelled, com.google.re2j.Pattern pattern, String replacement) {}
 
   private final List<Own> own;
   private final Set<String> off;
@@ -87,11 +88,16 @@ public final class FoldingRules {
         rules.add(
             new Own(
                 spelled.strip(),
-                Pattern.compile(spelled.substring(0, arrow).strip()),
+                com.google.re2j.Pattern.compile(spelled.substring(0, arrow).strip()),
                 spelled.substring(arrow + 2).strip()));
-      } catch (PatternSyntaxException e) {
+      } catch (com.google.re2j.PatternSyntaxException e) {
         throw new IllegalArgumentException(
-            "the folding rule '" + spelled + "' has a bad pattern: " + e.getDescription(), e);
+            "the folding rule '"
+                + spelled
+                + "' has a bad pattern: "
+                + e.getDescription()
+                + "; look-around and references back to groups are not possible",
+            e);
       }
     }
     for (String name : off) {
@@ -106,7 +112,7 @@ public final class FoldingRules {
   /** What a name is a part of; empty if it stands for itself. Linear in its length. */
   public Optional<Folded> fold(DatasetName name) {
     for (Own rule : own) {
-      Matcher found = rule.pattern().matcher(name.reference());
+      com.google.re2j.Matcher found = rule.pattern().matcher(name.reference());
       if (found.find()) {
         return replaced(name, rule, found);
       }
@@ -123,7 +129,8 @@ public final class FoldingRules {
     return Optional.empty();
   }
 
-  private static Optional<Folded> replaced(DatasetName name, Own rule, Matcher found) {
+  private static Optional<Folded> replaced(
+      DatasetName name, Own rule, com.google.re2j.Matcher found) {
     try {
       String whole = found.replaceFirst(rule.replacement());
       if (whole.equals(name.reference())) {

@@ -33,6 +33,17 @@ import org.jspecify.annotations.Nullable;
 final class Origins {
   private static final int MAX_ROUNDS = 64;
 
+  /**
+   * How many pairs of a column and one behind it a statement may have, steps included. A short text
+   * can have the product of its columns: a sum of all, selected a thousand times.
+   */
+  static final int MAX_PAIRS = 500_000;
+
+  /** Thrown when a statement has more pairs of columns than are worked out. */
+  static final class TooManyPairsException extends RuntimeException {
+    private static final long serialVersionUID = 1;
+  }
+
   /** What a field comes down to. */
   private static final class Origin {
     private final Map<Field, Uses.How> direct = new LinkedHashMap<>();
@@ -80,12 +91,14 @@ final class Origins {
   private final Set<Object> busy = new HashSet<>();
   private final Set<Object> done = new HashSet<>();
   private boolean circle;
+  private long pairs; // of what is done in this round
 
   /** Works out these fields and the rows of {@code relation} until nothing changes. */
   private void settle(Relation relation, List<Field> of) {
     int before = -1;
     for (int round = 0; round < MAX_ROUNDS; round++) {
       circle = false;
+      pairs = 0;
       done.clear();
       of.forEach(this::origin);
       int size = rowsOf(relation).size();
@@ -124,6 +137,7 @@ final class Origins {
     }
     busy.remove(field);
     done.add(field);
+    count(origin);
     return origin;
   }
 
@@ -158,7 +172,15 @@ final class Origins {
     relation.from.forEach(from -> origin.decidedBy(rowsOf(from), null, false));
     busy.remove(relation);
     done.add(relation);
+    count(origin);
     return origin;
+  }
+
+  private void count(Origin origin) {
+    pairs += origin.size();
+    if (pairs > MAX_PAIRS) {
+      throw new TooManyPairsException();
+    }
   }
 
   /** The tables whose rows run on into a relation's. */

@@ -228,6 +228,12 @@ public final class SqlReader implements AutoCloseable {
   }
 
   private static String unforeseen(Throwable cause) {
+    if (cause instanceof Origins.TooManyPairsException) {
+      return "The statement has more than "
+          + Origins.MAX_PAIRS
+          + " pairs of columns where one is made from the other, so only its tables were looked"
+          + " for.";
+    }
     return "The statement is of a form that is not understood ("
         + cause.getClass().getSimpleName()
         + "), so only its tables were looked for.";

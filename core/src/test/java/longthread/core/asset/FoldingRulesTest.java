@@ -3,8 +3,10 @@ package longthread.core.asset;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
+import java.time.Duration;
 import java.time.LocalDate;
 import java.util.List;
+import org.junit.jupiter.api.Assertions;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -62,6 +64,19 @@ class FoldingRulesTest {
         .hasMessageContaining("bad pattern");
     assertThatThrownBy(() -> FoldingRules.of(List.of(), List.of("nonesuch")))
         .hasMessageContaining("nonesuch");
+  }
+
+  @Test
+  void a_rule_that_would_try_endlessly_elsewhere_is_quick_and_what_needs_it_is_refused() {
+    FoldingRules rules = FoldingRules.of(List.of("^(([a-z0-9]+)*/?)*!$ => $1"), List.of());
+    var name = new DatasetName("s3://lake", "a".repeat(900) + "/" + "b1".repeat(500));
+    Assertions.assertTimeoutPreemptively(
+        Duration.ofSeconds(20), () -> assertThat(rules.fold(name)).isEmpty());
+    for (String rule : List.of("(a)\\1 => b", "a(?=b) => c", "(?<!a)b => c", "a** => b")) {
+      assertThatThrownBy(() -> FoldingRules.of(List.of(rule), List.of()))
+          .isInstanceOf(IllegalArgumentException.class)
+          .hasMessageContaining("bad pattern");
+    }
   }
 
   @Test

@@ -35,6 +35,27 @@ class CardReaderTest {
   }
 
   @Test
+  void an_address_that_is_no_web_address_is_no_link() {
+    for (String url :
+        List.of(
+            "javascript:alert(1)",
+            "data:text/html,x",
+            "vbscript:x",
+            "//evil.example/x",
+            "/api/v1/keys",
+            " https://t/1",
+            "https:///x",
+            "jAvAsCrIpT:x",
+            "ftp://t/1")) {
+      assertThat(table("longthread_page:{'title':'Orders','url':'" + url + "'}").url())
+          .as(url)
+          .isNull();
+    }
+    assertThat(table("longthread_page:{'title':'Orders','url':'HTTPS://t/1?a=b#c'}").url())
+        .isEqualTo("HTTPS://t/1?a=b#c");
+  }
+
+  @Test
   void a_table_is_browsed_by_its_name_and_called_by_its_schema_and_name() {
     Card card = table();
     assertThat(card.kind()).isEqualTo(Kind.TABLE);

@@ -5,6 +5,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.time.Duration;
 import java.util.List;
 import java.util.Set;
+import java.util.stream.Collectors;
+import java.util.stream.IntStream;
 import net.jqwik.api.Arbitraries;
 import net.jqwik.api.Arbitrary;
 import net.jqwik.api.ForAll;
@@ -87,6 +89,29 @@ class SqlReaderTest {
     assertThat(statements.get(0).problems().get(0).what()).contains("within 1 ms");
     assertThat(statements.get(0).reads()).containsExactly("t");
     hasty.close();
+  }
+
+  @Test
+  void a_short_statement_with_the_product_of_its_columns_is_scanned_for_its_tables() {
+    var reader =
+        new SqlReader(
+            new Functions(Set.of()), new SqlReader.Limits(Duration.ofSeconds(60), 200, 1_000_000));
+    for (int columns : new int[] {100, 1_500}) {
+      String sum =
+          IntStream.range(0, columns).mapToObj(i -> "c" + i).collect(Collectors.joining("+"));
+      String outputs =
+          IntStream.range(0, columns).mapToObj(i -> "s o" + i).collect(Collectors.joining(", "));
+      String sql =
+          "insert into wide with x as (select " + sum + " s from t) select " + outputs + " from x";
+      SqlStatement statement = reader.read(sql, Dialect.ANSI, KnownTables.NONE).get(0);
+      assertThat(statement.target()).isEqualTo("wide");
+      assertThat(statement.reads()).containsExactly("t");
+      assertThat(statement.outputs()).hasSize(columns == 100 ? 100 : 0);
+      if (columns == 1_500) {
+        assertThat(statement.problems().get(0).what()).contains("500000 pairs");
+      }
+    }
+    reader.close();
   }
 
   @Test

@@ -2,10 +2,11 @@ package longthread.service.web;
 
 import jakarta.servlet.http.HttpServletRequest;
 import java.net.URI;
-import java.util.UUID;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import longthread.core.asset.BadNameException;
-import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.slf4j.MDC;
 import org.springframework.dao.DataAccessResourceFailureException;
 import org.springframework.dao.RecoverableDataAccessException;
 import org.springframework.http.HttpHeaders;
@@ -26,7 +27,11 @@ import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExcep
 /** Turns whatever goes wrong into problem documents. */
 @RestControllerAdvice
 class Problems extends ResponseEntityExceptionHandler {
-  private static final Logger LOG = LoggerFactory.getLogger(Problems.class);
+  private static final RepeatedLog REPEATED =
+      new RepeatedLog(LoggerFactory.getLogger(Problems.class));
+
+  /** As the pool of connections words it when it had none to give: all that it has are active. */
+  private static final Pattern POOL_STATE = Pattern.compile("total=(\\d+), active=\\1\\b");
 
   @ExceptionHandler
   ResponseEntity<ProblemDetail> problem(ProblemException e, HttpServletRequest request) {
@@ -50,22 +55,46 @@ class Problems extends ResponseEntityExceptionHandler {
     RecoverableDataAccessException.class
   })
   ResponseEntity<ProblemDetail> databaseUnreachable(Exception e, HttpServletRequest request) {
-    LOG.warn("the database did not answer: {}", e.getMessage());
+    if (isPoolInUse(e)) {
+      REPEATED.warn("pool", "all connections to the database are in use");
+      return problem(
+          ProblemException.busy(
+              "connections-busy",
+              "all connections to the database are in use; try again in a moment, with fewer"
+                  + " calls at once"),
+          request);
+    }
+    REPEATED.warn("unreachable", "the database did not answer: {}", String.valueOf(e.getMessage()));
     return problem(ProblemException.databaseUnreachable(), request);
+  }
+
+  /** Whether no connection was free, while all of them were in use: the database is there. */
+  private static boolean isPoolInUse(Throwable e) {
+    for (Throwable cause = e; cause != null; cause = cause.getCause()) {
+      Matcher state = POOL_STATE.matcher(String.valueOf(cause.getMessage()));
+      if (state.find()) {
+        return !state.group(1).equals("0");
+      }
+    }
+    return false;
   }
 
   @ExceptionHandler
   ResponseEntity<ProblemDetail> unexpected(Exception e, HttpServletRequest request) {
-    String mark = UUID.randomUUID().toString();
-    LOG.error(
-        "request {} {} failed, mark {}", request.getMethod(), request.getRequestURI(), mark, e);
+    String id = String.valueOf(MDC.get(RequestIdFilter.KEY));
+    REPEATED.error(
+        e.getClass().getName(),
+        "request {} {} failed",
+        request.getMethod(),
+        request.getRequestURI(),
+        e);
     return problem(
         new ProblemException(
                 HttpStatus.INTERNAL_SERVER_ERROR,
                 "unexpected",
                 "The service failed on this request",
-                "this is a fault of the service; its log has the reason under the mark " + mark)
-            .with("mark", mark),
+                "this is a fault of the service; its log has the reason under the request id " + id)
+            .with("requestId", id),
         request);
   }
 
