@@ -21,7 +21,8 @@ class ArchitectureTest {
               "java..",
               "org.jspecify..",
               "tools.jackson..",
-              "net.sf.jsqlparser..");
+              "net.sf.jsqlparser..",
+              "com.google.re2j..");
 
   @ArchTest
   static final ArchRule only_the_reading_of_sql_knows_its_parser =
