@@ -1,6 +1,7 @@
 import { ConfigProvider, Skeleton } from 'antd'
 import { useLayoutEffect, useState } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
+import { AccessPage } from './access/AccessPage'
 import { AssetPage } from './asset/AssetPage'
 import { CausesPage } from './causes/CausesPage'
 import { FindPage } from './find/FindPage'
@@ -59,6 +60,7 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
         <Route path="/impact" element={<ImpactPage />} />
         <Route path="/causes" element={<CausesPage />} />
         <Route path="/intake" element={<IntakePage />} />
+        <Route path="/access" element={<AccessPage />} />
         <Route path="*" element={<Navigate to="/find" replace />} />
       </Routes>
     </Frame>

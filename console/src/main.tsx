@@ -3,7 +3,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { BrowserRouter } from 'react-router'
 import { App } from './App'
-import { ProblemError } from './api/client'
+import { basePath, ProblemError } from './api/client'
 import './console.css'
 
 const queries = new QueryClient({
@@ -22,7 +22,7 @@ if (root) {
   createRoot(root).render(
     <StrictMode>
       <QueryClientProvider client={queries}>
-        <BrowserRouter>
+        <BrowserRouter basename={basePath() || '/'}>
           <App />
         </BrowserRouter>
       </QueryClientProvider>

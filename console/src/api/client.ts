@@ -3,6 +3,17 @@ import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
 
+/** What a call's address may ask for. Words out of the console's own address are checked by the service. */
+export type Query<Path extends keyof paths> = paths[Path] extends { get: { parameters: { query?: infer Q } } }
+  ? NonNullable<Q>
+  : never
+
+/** The path that the console's addresses are below, without a slash at its end; mostly empty. */
+export function basePath(): string {
+  const declared = globalThis.document?.querySelector('base')?.getAttribute('href') ?? '/'
+  return declared.replace(/\/$/, '')
+}
+
 /** A problem document (RFC 9457) as the service sends it. */
 export type Problem = {
   type: string
@@ -41,7 +52,7 @@ const forgeryToken: Middleware = {
 
 /** The service's interface, typed by its published description. */
 export const api = createClient<paths>({
-  baseUrl: globalThis.location?.origin ?? '',
+  baseUrl: basePath() === '' ? (globalThis.location?.origin ?? '') : document.baseURI.replace(/\/$/, ''),
   // Looked up at each call, so that a test may put another in its place.
   fetch: (request) => globalThis.fetch(request),
 })

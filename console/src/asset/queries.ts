@@ -3,6 +3,7 @@ import { answered, api } from '../api/client'
 
 const MAX_CHANGES = 500
 const MAX_PARTS = 1000
+const MAX_LINES = 1000
 
 /** A job from the inside: what it writes, column by column, and what it reads. */
 export function useJob(ref: string) {
@@ -16,7 +17,8 @@ export function useJob(ref: string) {
 export function useChecks(ref: string) {
   return useQuery({
     queryKey: ['checks', ref],
-    queryFn: ({ signal }) => answered(api.GET('/api/v1/checks', { params: { query: { ref } }, signal })),
+    queryFn: ({ signal }) =>
+      answered(api.GET('/api/v1/checks', { params: { query: { ref, limit: MAX_LINES } }, signal })),
   })
 }
 
@@ -33,7 +35,8 @@ export function useHistory(ref: string) {
 export function useStatistics(ref: string) {
   return useQuery({
     queryKey: ['statistics', ref],
-    queryFn: ({ signal }) => answered(api.GET('/api/v1/statistics', { params: { query: { ref } }, signal })),
+    queryFn: ({ signal }) =>
+      answered(api.GET('/api/v1/statistics', { params: { query: { ref, limit: MAX_LINES } }, signal })),
   })
 }
 

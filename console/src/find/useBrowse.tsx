@@ -4,11 +4,13 @@ import { useState } from 'react'
 import { answered, api, type Schemas } from '../api/client'
 import { KindIcon } from '../shared/kinds'
 
+const MAX_ASSETS = 1000
+
 /** One level of the tree of places: what is in a system, a database, a schema, a folder. */
 function levelQuery(path: string[]) {
   return {
     queryKey: ['browse', path],
-    queryFn: () => answered(api.GET('/api/v1/browse', { params: { query: { path } } })),
+    queryFn: () => answered(api.GET('/api/v1/browse', { params: { query: { path, limit: MAX_ASSETS } } })),
   }
 }
 
@@ -45,7 +47,15 @@ function nodesOf(level: Schemas['Level']): TreeDataNode[] {
       </>
     ),
   }))
-  return [...containers, ...assets]
+  return [...containers, ...assets, ...rest(level)]
+}
+
+/** What a level has beyond what is listed is said, not dropped. */
+function rest(level: Schemas['Level']): TreeDataNode[] {
+  const more = level.total - level.assets.length
+  if (more <= 0) return []
+  const key = JSON.stringify([...level.path, '…'])
+  return [{ key, isLeaf: true, selectable: false, title: `${more} more; search for them by name` }]
 }
 
 /** The tree with what was opened put under each of its nodes. */

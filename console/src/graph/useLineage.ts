@@ -1,5 +1,5 @@
 import { useQueries } from '@tanstack/react-query'
-import { answered, api } from '../api/client'
+import { answered, api, type Query } from '../api/client'
 
 export type Opened = { ref: string; direction: 'upstream' | 'downstream' }
 
@@ -22,7 +22,10 @@ export function useLineage({ ref, direction, hops, detail, opened }: Asked) {
       queryKey: ['graph', view, detail],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         answered(
-          api.GET('/api/v1/graph', { params: { query: { ...view, detail, limit: MAX_PLACES } }, signal }),
+          api.GET('/api/v1/graph', {
+            params: { query: { ...view, detail, limit: MAX_PLACES } as Query<'/api/v1/graph'> },
+            signal,
+          }),
         ),
       enabled: ref !== '',
     })),

@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
-import { answered, api, type Schemas } from '../api/client'
+import { answered, api, type Query, type Schemas } from '../api/client'
 
 /** A change to be judged, and which of what it touches to list. */
 export type ImpactQuery = {
@@ -19,7 +19,7 @@ export function useImpact(query: ImpactQuery, enabled: boolean) {
   return useQuery({
     queryKey: ['impact', query],
     queryFn: async ({ signal }) => {
-      const params = { query: { ...query, limit: MAX_ITEMS } }
+      const params = { query: { ...query, limit: MAX_ITEMS } as Query<'/api/v1/impact'> }
       // The address also answers as CSV, which only the download asks for.
       return (await answered(api.GET('/api/v1/impact', { params, signal }))) as Schemas['ImpactAnswer']
     },
@@ -33,14 +33,14 @@ export function useImpactCsv(query: ImpactQuery) {
   return useMutation({
     mutationFn: async () => {
       // As bytes: read as text it would lose the mark by which spreadsheets know its encoding.
-      const sheet: Blob = await answered(
+      const sheet = await answered(
         api.GET('/api/v1/impact', {
-          params: { query },
+          params: { query: query as Query<'/api/v1/impact'> },
           headers: { Accept: 'text/csv' },
           parseAs: 'blob',
         }),
       )
-      save(sheet, `impact-${query.ref.replace(/[^A-Za-z0-9._-]+/g, '_')}.csv`)
+      save(sheet as Blob, `impact-${query.ref.replace(/[^A-Za-z0-9._-]+/g, '_')}.csv`)
     },
   })
 }

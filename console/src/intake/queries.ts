@@ -3,6 +3,7 @@ import { answered, api } from '../api/client'
 
 const NEWEST = 200
 const MAX_REFUSALS = 500
+const MAX_LISTED = 1000
 const REFRESH_MILLIS = 3_000
 
 /** What came in, kept up to date while the page is open. */
@@ -30,7 +31,8 @@ export function useEvent(id: string | undefined) {
 export function useEmitters() {
   return useQuery({
     queryKey: ['emitters'],
-    queryFn: ({ signal }) => answered(api.GET('/api/v1/intake/emitters', { signal })),
+    queryFn: ({ signal }) =>
+      answered(api.GET('/api/v1/intake/emitters', { params: { query: { limit: MAX_LISTED } }, signal })),
   })
 }
 
@@ -38,7 +40,8 @@ export function useEmitters() {
 export function useFiles() {
   return useQuery({
     queryKey: ['files'],
-    queryFn: ({ signal }) => answered(api.GET('/api/v1/intake/files', { signal })),
+    queryFn: ({ signal }) =>
+      answered(api.GET('/api/v1/intake/files', { params: { query: { limit: MAX_LISTED } }, signal })),
   })
 }
 

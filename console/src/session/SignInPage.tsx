@@ -8,7 +8,7 @@ export function SignInPage() {
   return (
     <main className={styles.signIn}>
       <section className={styles.signInBox}>
-        <img src="/thread.svg" alt="" width={36} />
+        <img src="thread.svg" alt="" width={36} />
         <h1 className={styles.signInTitle}>Long Thread</h1>
         <p className={styles.signInWords}>Where data comes from, and where it goes.</p>
         <Form

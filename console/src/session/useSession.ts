@@ -19,6 +19,14 @@ export function useSignIn() {
   })
 }
 
+/** Changes the password of who is signed in. */
+export function useChangePassword() {
+  return useMutation({
+    mutationFn: (given: { current: string; password: string }) =>
+      answered(api.PUT('/api/v1/session/password', { body: given })),
+  })
+}
+
 export function useSignOut() {
   const queries = useQueryClient()
   return useMutation({

@@ -1,7 +1,8 @@
 import { Button, Dropdown } from 'antd'
-import type { ReactNode } from 'react'
+import { type ReactNode, useState } from 'react'
 import { NavLink, useLocation } from 'react-router'
 import type { Schemas } from '../api/client'
+import { PasswordDialog } from '../session/PasswordDialog'
 import { useSignOut } from '../session/useSession'
 import type { Mode } from '../theme'
 import styles from './frame.module.css'
@@ -26,16 +27,18 @@ type Props = {
 /** What stands around every page: the pages' names, one search, who is signed in. */
 export function Frame({ mode, onMode, session, children }: Props) {
   const signOut = useSignOut()
+  const [changing, setChanging] = useState(false)
   return (
     <div className={styles.frame}>
       <header className={styles.header}>
         <NavLink to="/find" className={styles.home}>
-          <img src="/thread.svg" alt="" width={22} /> Long Thread
+          <img src="thread.svg" alt="" width={22} /> Long Thread
         </NavLink>
         <nav aria-label="Pages" className={styles.pages}>
           {PAGES.map(([path, name]) => (
             <PageName key={path} path={path} name={name} />
           ))}
+          {session.role === 'admin' && <PageName path="/access" name="Access" />}
         </nav>
         <QuickFind />
         <span className={styles.space} />
@@ -43,7 +46,12 @@ export function Frame({ mode, onMode, session, children }: Props) {
           {mode === 'dark' ? 'Light' : 'Dark'}
         </Button>
         <Dropdown
-          menu={{ items: [{ key: 'out', label: 'Sign out', onClick: () => signOut.mutate() }] }}
+          menu={{
+            items: [
+              { key: 'password', label: 'Change password', onClick: () => setChanging(true) },
+              { key: 'out', label: 'Sign out', onClick: () => signOut.mutate() },
+            ],
+          }}
           trigger={['click']}
         >
           <Button size="small" type="text">
@@ -52,6 +60,7 @@ export function Frame({ mode, onMode, session, children }: Props) {
         </Dropdown>
       </header>
       <main className={styles.main}>{children}</main>
+      {changing && <PasswordDialog onClose={() => setChanging(false)} />}
     </div>
   )
 }

@@ -1,5 +1,5 @@
 import { keepPreviousData, useQuery } from '@tanstack/react-query'
-import { answered, api } from '../api/client'
+import { answered, api, type Query } from '../api/client'
 
 export type SearchQuery = {
   q?: string
@@ -14,7 +14,8 @@ export type SearchQuery = {
 export function useSearch(query: SearchQuery, enabled = true) {
   return useQuery({
     queryKey: ['search', query],
-    queryFn: ({ signal }) => answered(api.GET('/api/v1/search', { params: { query }, signal })),
+    queryFn: ({ signal }) =>
+      answered(api.GET('/api/v1/search', { params: { query: query as Query<'/api/v1/search'> }, signal })),
     placeholderData: keepPreviousData,
     enabled,
   })

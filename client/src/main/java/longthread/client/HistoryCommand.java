@@ -23,6 +23,7 @@ import picocli.CommandLine.Parameters;
       "  longthread history landed/pickup --parts"
     })
 final class HistoryCommand extends ListOutput implements Callable<Integer> {
+  private static final int MAX_CHECKS = 1_000;
   private static final int SCREENFUL = 50;
 
   @Parameters(paramLabel = "NAME", description = "The asset.")
@@ -38,7 +39,7 @@ final class HistoryCommand extends ListOutput implements Callable<Integer> {
   public Integer call() {
     int limit = paging.orElse(SCREENFUL);
     if (checks) {
-      var reply = service().get("/api/v1/checks", Map.of("ref", name), Checks.class);
+      var reply = service().get("/api/v1/checks", Map.of("ref", name, "limit", MAX_CHECKS), Checks.class);
       if (json) {
         printJson(reply.json());
       } else {

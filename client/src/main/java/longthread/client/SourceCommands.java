@@ -9,6 +9,8 @@ import picocli.CommandLine.Mixin;
 
 /** Who sends events, and which files were picked up. */
 final class SourceCommands {
+  private static final int MAX_LISTED = 1_000;
+
   private SourceCommands() {}
 
   @Command(
@@ -21,7 +23,7 @@ final class SourceCommands {
     @Override
     public Integer call() {
       failOn.check(spec, "overdue");
-      var reply = service().get("/api/v1/intake/emitters", Map.of(), Emitters.class);
+      var reply = service().get("/api/v1/intake/emitters", Map.of("limit", MAX_LISTED), Emitters.class);
       if (json) {
         printJson(reply.json());
       } else {
@@ -55,7 +57,7 @@ final class SourceCommands {
   static final class FileList extends Output implements Callable<Integer> {
     @Override
     public Integer call() {
-      var reply = service().get("/api/v1/intake/files", Map.of(), TakenFiles.class);
+      var reply = service().get("/api/v1/intake/files", Map.of("limit", MAX_LISTED), TakenFiles.class);
       if (json) {
         printJson(reply.json());
         return 0;

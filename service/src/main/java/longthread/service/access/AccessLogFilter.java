@@ -5,7 +5,6 @@ import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import longthread.service.web.RepeatedLog;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.security.core.Authentication;
@@ -19,8 +18,6 @@ import org.springframework.web.filter.OncePerRequestFilter;
 final class AccessLogFilter extends OncePerRequestFilter {
   private static final Logger LOG = LoggerFactory.getLogger(AccessLogFilter.class);
 
-  private final RepeatedLog repeated = new RepeatedLog(LOG);
-
   @Override
   protected void doFilterInternal(
       HttpServletRequest request, HttpServletResponse response, FilterChain chain)
@@ -29,8 +26,7 @@ final class AccessLogFilter extends OncePerRequestFilter {
     int status = response.getStatus();
     String path = request.getRequestURI();
     if (status == 401 || status == 403 || status == 429) {
-      repeated.warn(
-          request.getRemoteAddr() + status,
+      LOG.warn(
           "refused with {}: {} {} by {} from {}",
           status,
           request.getMethod(),

@@ -1,6 +1,8 @@
 package longthread.service.access;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.time.Instant;
+import java.util.List;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -40,6 +42,9 @@ class AccountController {
       @Nullable Instant lastSignInAt,
       @Nullable Instant disabledAt) {}
 
+  /** A page of the accounts, by name. */
+  record AccountList(List<ListedAccount> items, int total, @Nullable String cursor) {}
+
   private final Accounts accounts;
   private final FirstSignIn firstSignIn;
 
@@ -52,14 +57,18 @@ class AccountController {
   }
 
   @GetMapping
-  Pages.Page<ListedAccount> listAccounts(
+  @Operation(operationId = "listAccounts", summary = "List the accounts of people")
+  AccountList listAccounts(
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
-    return pages.page(
-        limit, cursor, () -> accounts.list().stream().map(AccountController::listed).toList());
+    Pages.Page<ListedAccount> page =
+        pages.page(
+            limit, cursor, () -> accounts.list().stream().map(AccountController::listed).toList());
+    return new AccountList(page.items(), page.total(), page.cursor());
   }
 
   @PostMapping
+  @Operation(operationId = "makeAccount", summary = "Make an account")
   ListedAccount makeAccount(@RequestBody NewAccount wanted) {
     return listed(
         accounts.add(
@@ -68,6 +77,7 @@ class AccountController {
 
   /** Changes display name or role of an account, disables it, or enables it again. */
   @PatchMapping
+  @Operation(operationId = "changeAccount", summary = "Change an account, disable or enable it")
   ListedAccount changeAccount(@RequestParam String name, @RequestBody AccountChange change) {
     return listed(
         accounts.change(
@@ -79,12 +89,16 @@ class AccountController {
 
   /** Gives an account another password; all its sessions end. */
   @PutMapping("/password")
+  @Operation(
+      operationId = "setAccountPassword",
+      summary = "Give an account another password; its sessions end")
   void setPassword(@RequestParam String name, @RequestBody NewPassword given) {
     accounts.changePassword(name, given.password());
     firstSignIn.passwordChanged(name);
   }
 
   @DeleteMapping
+  @Operation(operationId = "deleteAccount", summary = "Delete an account; its sessions end")
   void deleteAccount(@RequestParam String name) {
     accounts.delete(name);
     firstSignIn.passwordChanged(name);

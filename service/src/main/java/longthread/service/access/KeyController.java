@@ -1,5 +1,6 @@
 package longthread.service.access;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
@@ -34,6 +35,7 @@ class KeyController {
 
   /** The keys by name, without their tokens; a further page is named by the header Link. */
   @GetMapping
+  @Operation(operationId = "listKeys", summary = "List the keys of programs, without their tokens")
   ResponseEntity<List<Keys.Listed>> listKeys(
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
@@ -42,6 +44,7 @@ class KeyController {
   }
 
   @PostMapping
+  @Operation(operationId = "makeKey", summary = "Make a key; its token is shown this once")
   MadeKey makeKey(@RequestBody NewKey wanted) {
     Role role = Role.checked(wanted.role());
     String token = keys.make(wanted.name(), role);
@@ -49,12 +52,14 @@ class KeyController {
   }
 
   @DeleteMapping("/{name}")
+  @Operation(operationId = "revokeKey", summary = "Revoke a key by its name")
   void revokeKey(@PathVariable String name) {
     keys.revoke(name);
   }
 
   /** Revokes a key by its number in the list, whatever its name is. */
   @DeleteMapping
+  @Operation(operationId = "revokeKeyById", summary = "Revoke a key by its number in the list")
   void revokeKey(@RequestParam long id) {
     keys.revoke(id);
   }

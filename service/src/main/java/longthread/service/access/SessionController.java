@@ -1,5 +1,6 @@
 package longthread.service.access;
 
+import io.swagger.v3.oas.annotations.Operation;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import longthread.service.web.ProblemException;
@@ -48,6 +49,7 @@ class SessionController {
   }
 
   @GetMapping
+  @Operation(operationId = "getSession", summary = "Show who is signed in")
   Session session(@Nullable Authentication who, HttpServletRequest request) {
     // Asking for the token makes the cookie be sent that the next write must repeat.
     if (request.getAttribute(CsrfToken.class.getName()) instanceof CsrfToken token) {
@@ -63,6 +65,7 @@ class SessionController {
   }
 
   @PostMapping
+  @Operation(operationId = "signIn", summary = "Sign in to the console")
   Session signIn(
       @RequestBody SignIn given, HttpServletRequest request, HttpServletResponse response) {
     SignIns.Opened opened =
@@ -72,6 +75,7 @@ class SessionController {
   }
 
   @DeleteMapping
+  @Operation(operationId = "signOut", summary = "Sign out")
   Session signOut(HttpServletRequest request, HttpServletResponse response) {
     SessionCookie.token(request).ifPresent(signIns::signOut);
     cookie.takeBack(request, response);
@@ -80,6 +84,9 @@ class SessionController {
 
   /** Changes the password of who is signed in; other sessions of the account end. */
   @PutMapping("/password")
+  @Operation(
+      operationId = "changeOwnPassword",
+      summary = "Change the own password; other sessions end")
   Session changePassword(
       @RequestBody OwnPassword given, HttpServletRequest request, HttpServletResponse response) {
     // Whose session it is, not which key came along.

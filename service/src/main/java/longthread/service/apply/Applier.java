@@ -1,5 +1,6 @@
 package longthread.service.apply;
 
+import io.micrometer.core.instrument.Counter;
 import io.micrometer.core.instrument.Gauge;
 import io.micrometer.core.instrument.MeterRegistry;
 import jakarta.annotation.PreDestroy;
@@ -63,10 +64,12 @@ public class Applier {
   private static final Duration BETWEEN_TRIES = Duration.ofMinutes(1);
 
   private final Clock clock;
+  private final EventLog log;
   private final GraphFollower follower;
   private final ApplierSession.Factory sessions;
   private final RecentDigests recent;
   private final Duration longestBatch;
+  private final Counter notApplied;
   private final UUID self = UUID.randomUUID();
 
   private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
@@ -92,8 +95,15 @@ public class Applier {
     this.follower = follower;
     this.sessions = sessions;
     this.recent = recent;
+    this.log = log;
     log.onAppend(work::release);
-    meters.gauge("longthread.applier", this, applier -> applier.applying ? 1 : 0);
+    Gauge.builder("longthread.applier", this, applier -> applier.applying ? 1 : 0)
+        .description("1 if this replica is the one that applies events")
+        .register(meters);
+    this.notApplied =
+        Counter.builder("longthread.apply.failed")
+            .description("Events that could not be applied and were set aside")
+            .register(meters);
     Gauge.builder("longthread.applier.stuck", this, a -> a.standstill() == null ? 0 : 1)
         .description("1 if the applier has stopped, or is at one batch for too long")
         .register(meters);
@@ -284,6 +294,7 @@ public class Applier {
         if (!locked.isAlive()) {
           throw e;
         }
+        notApplied.increment();
         LOG.error("event {} of block {} is refused", event.position(), event.block(), e);
         locked.inTransaction(
             () ->
@@ -431,6 +442,7 @@ public class Applier {
   private void refuse(ApplierSession locked, LoggedEvent event, String problem, String reason) {
     String digest = CanonicalJson.digest(event.bytes());
     recent.forget(digest);
+    log.countRefused(problem);
     locked.stores().blocks().forgetSeen(Columns.bytes(digest));
     locked
         .stores()

@@ -24,7 +24,13 @@ final class StageTimer {
   void done(String stage) {
     long now = System.nanoTime();
     timers
-        .computeIfAbsent(stage, s -> meters.timer("longthread.apply", "stage", s))
+        .computeIfAbsent(
+            stage,
+            s ->
+                Timer.builder("longthread.apply")
+                    .description("Time spent applying events, by stage")
+                    .tag("stage", s)
+                    .register(meters))
         .record(now - since, TimeUnit.NANOSECONDS);
     since = now;
   }

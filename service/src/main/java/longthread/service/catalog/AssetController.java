@@ -1,5 +1,6 @@
 package longthread.service.catalog;
 
+import io.swagger.v3.oas.annotations.Operation;
 import longthread.service.live.Receipts;
 import org.jspecify.annotations.Nullable;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -18,6 +19,7 @@ class AssetController {
   }
 
   @GetMapping("/api/v1/asset")
+  @Operation(operationId = "getAsset", summary = "Show one asset, whole")
   AssetDetails.AssetDetail asset(
       @RequestParam String ref, @RequestParam(required = false) @Nullable String after) {
     receipts.awaitVisible(after);

@@ -57,7 +57,7 @@ class AssetHistory {
       @Nullable String detail,
       String run) {}
 
-  record Checks(String ref, List<CheckLine> checks) {}
+  record Checks(String ref, List<CheckLine> checks, @Nullable String cursor) {}
 
   /**
    * What was measured of a dataset at one moment.
@@ -73,7 +73,7 @@ class AssetHistory {
       @Nullable Long files,
       Map<String, Object> columns) {}
 
-  record StatisticList(String ref, List<Statistic> statistics) {}
+  record StatisticList(String ref, List<Statistic> statistics, @Nullable String cursor) {}
 
   private final Catalog catalog;
   private final RunReader runs;
@@ -197,7 +197,7 @@ class AssetHistory {
 
   /** The checks of an asset with their results, the newest first. */
   @Transactional(readOnly = true)
-  public Checks checks(Asset asset) {
+  public List<CheckLine> checks(Asset asset) {
     boolean job = asset.isJob();
     var lines = new LinkedHashMap<String, List<RunReader.CheckRow>>();
     for (RunReader.CheckRow row :
@@ -209,39 +209,37 @@ class AssetHistory {
               row.name() + "\n" + row.column() + "\n" + row.dataset(), k -> new ArrayList<>())
           .add(row);
     }
-    return new Checks(
-        asset.ref(),
-        lines.values().stream()
-            .map(
-                rows -> {
-                  RunReader.CheckRow newest = rows.get(0);
-                  return new CheckLine(
-                      newest.name(),
-                      newest.column(),
-                      newest.dataset() == null ? null : catalog.leadOf(newest.dataset()),
-                      newest.job(),
-                      newest.status(),
-                      newest.severity(),
-                      newest.content(),
-                      newest.contentType(),
-                      rows.stream()
-                          .map(
-                              r ->
-                                  new Result(
-                                      r.at(),
-                                      r.status(),
-                                      r.expected(),
-                                      r.actual(),
-                                      r.detail(),
-                                      r.run()))
-                          .toList());
-                })
-            .toList());
+    return lines.values().stream()
+        .map(
+            rows -> {
+              RunReader.CheckRow newest = rows.get(0);
+              return new CheckLine(
+                  newest.name(),
+                  newest.column(),
+                  newest.dataset() == null ? null : catalog.leadOf(newest.dataset()),
+                  newest.job(),
+                  newest.status(),
+                  newest.severity(),
+                  newest.content(),
+                  newest.contentType(),
+                  rows.stream()
+                      .map(
+                          r ->
+                              new Result(
+                                  r.at(),
+                                  r.status(),
+                                  r.expected(),
+                                  r.actual(),
+                                  r.detail(),
+                                  r.run()))
+                      .toList());
+            })
+        .toList();
   }
 
   /** What runs and descriptions measured of a dataset, the newest first. */
   @Transactional(readOnly = true)
-  public StatisticList statistics(Asset asset) {
+  public List<Statistic> statistics(Asset asset) {
     String[] parts = asset.parts().toArray(String[]::new);
     var statistics = new ArrayList<Statistic>();
     for (RunFactQueries.Measure row : runFacts.measures(parts, MAX_MEASURES)) {
@@ -262,7 +260,7 @@ class AssetHistory {
               StoredText.json(row.body())));
     }
     statistics.sort(Comparator.comparing(Statistic::at).reversed());
-    return new StatisticList(asset.ref(), statistics);
+    return statistics;
   }
 
   private static Statistic statistic(

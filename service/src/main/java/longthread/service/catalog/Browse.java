@@ -8,13 +8,19 @@ import java.util.Set;
 import java.util.TreeMap;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
 
 /** Containers, opened level by level: system, schema, asset; workspace, report; pipeline, task. */
 @Service
 class Browse {
-  /** A level: the containers below it, and the assets that are directly in it. */
-  record Level(List<String> path, List<Container> containers, List<Search.Hit> assets) {}
+  /** A level: the containers below it, and the assets that are directly in it, page by page. */
+  record Level(
+      List<String> path,
+      List<Container> containers,
+      List<Search.Hit> assets,
+      int total,
+      @Nullable String cursor) {}
 
   record Container(String name, int assets) {}
 
@@ -49,6 +55,8 @@ class Browse {
     return new Level(
         path,
         containers.entrySet().stream().map(e -> new Container(e.getKey(), e.getValue())).toList(),
-        assets);
+        assets,
+        assets.size(),
+        null);
   }
 }

@@ -1,5 +1,6 @@
 package longthread.service.catalog;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
 import longthread.service.live.Asset;
 import longthread.service.live.References;
@@ -25,6 +26,7 @@ class HistoryController {
   }
 
   @GetMapping("/api/v1/history")
+  @Operation(operationId = "listHistory", summary = "List what changed on an asset, and when")
   History history(
       @RequestParam String ref,
       @RequestParam(required = false) @Nullable Integer limit,
@@ -35,12 +37,28 @@ class HistoryController {
   }
 
   @GetMapping("/api/v1/checks")
-  AssetHistory.Checks checks(@RequestParam String ref) {
-    return history.checks(references.resolve(ref).asset());
+  @Operation(
+      operationId = "listChecks",
+      summary = "List the checks of an asset with their results over time")
+  AssetHistory.Checks checks(
+      @RequestParam String ref,
+      @RequestParam(required = false) @Nullable Integer limit,
+      @RequestParam(required = false) @Nullable String cursor) {
+    Asset asset = references.resolve(ref).asset();
+    var page = pages.page(limit, cursor, () -> history.checks(asset));
+    return new AssetHistory.Checks(asset.ref(), page.items(), page.cursor());
   }
 
   @GetMapping("/api/v1/statistics")
-  AssetHistory.StatisticList statistics(@RequestParam String ref) {
-    return history.statistics(references.resolve(ref).asset());
+  @Operation(
+      operationId = "listStatistics",
+      summary = "List row counts and column statistics of an asset")
+  AssetHistory.StatisticList statistics(
+      @RequestParam String ref,
+      @RequestParam(required = false) @Nullable Integer limit,
+      @RequestParam(required = false) @Nullable String cursor) {
+    Asset asset = references.resolve(ref).asset();
+    var page = pages.page(limit, cursor, () -> history.statistics(asset));
+    return new AssetHistory.StatisticList(asset.ref(), page.items(), page.cursor());
   }
 }

@@ -1,5 +1,6 @@
 package longthread.service.catalog;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.time.LocalDate;
 import java.util.List;
 import longthread.service.live.Asset;
@@ -32,11 +33,15 @@ class PartsController {
   }
 
   @GetMapping("/api/v1/fold")
+  @Operation(operationId = "foldName", summary = "Show what the folding rules make of a name")
   AssetParts.Fold fold(@RequestParam String name) {
     return parts.fold(name);
   }
 
   @GetMapping("/api/v1/parts")
+  @Operation(
+      operationId = "listParts",
+      summary = "List the names that fold into an asset, with missing days")
   Parts parts(
       @RequestParam String ref,
       @RequestParam(required = false) @Nullable Integer limit,

@@ -1,5 +1,6 @@
 package longthread.service.catalog;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
 import longthread.service.live.Receipts;
 import longthread.service.web.Pages;
@@ -27,6 +28,9 @@ class SearchController {
   }
 
   @GetMapping("/api/v1/search")
+  @Operation(
+      operationId = "search",
+      summary = "Find assets by name, words, owner, label, system or kind")
   SearchResult search(
       @RequestParam(defaultValue = "") String q,
       @RequestParam(required = false) @Nullable String kind,
@@ -43,7 +47,14 @@ class SearchController {
   }
 
   @GetMapping("/api/v1/browse")
-  Browse.Level browse(@RequestParam(required = false) @Nullable List<String> path) {
-    return browse.level(path == null ? List.of() : path);
+  @Operation(operationId = "browse", summary = "Open one level of the tree of containers")
+  Browse.Level browse(
+      @RequestParam(required = false) @Nullable List<String> path,
+      @RequestParam(required = false) @Nullable Integer limit,
+      @RequestParam(required = false) @Nullable String cursor) {
+    Browse.Level level = browse.level(path == null ? List.of() : path);
+    Pages.Page<Search.Hit> page = pages.page(limit, cursor, level::assets);
+    return new Browse.Level(
+        level.path(), level.containers(), page.items(), page.total(), page.cursor());
   }
 }

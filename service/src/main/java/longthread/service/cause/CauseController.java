@@ -1,5 +1,6 @@
 package longthread.service.cause;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.time.Clock;
 import longthread.service.live.Receipts;
 import longthread.service.live.References;
@@ -25,6 +26,9 @@ class CauseController {
   }
 
   @GetMapping("/api/v1/causes")
+  @Operation(
+      operationId = "getCauses",
+      summary = "List the likely causes of a symptom, ranked, with evidence")
   CauseFinder.CauseAnswer causes(
       @RequestParam String ref,
       @RequestParam(required = false) @Nullable String at,

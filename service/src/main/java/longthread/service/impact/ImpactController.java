@@ -55,7 +55,8 @@ class ImpactController {
 
   @GetMapping("/api/v1/impact")
   @Operation(
-      summary = "What a change does downstream",
+      operationId = "getImpact",
+      summary = "Judge what one change does downstream",
       responses =
           @ApiResponse(
               responseCode = "200",
@@ -91,6 +92,7 @@ class ImpactController {
   }
 
   @PostMapping("/api/v1/impact")
+  @Operation(operationId = "judgeChanges", summary = "Judge several changes together")
   @Nullable ImpactAnswer planned(
       @RequestBody ImpactFinder.PlannedChange plan,
       @RequestParam(required = false) @Nullable Integer limit,

@@ -1,5 +1,6 @@
 package longthread.service.intake;
 
+import io.swagger.v3.oas.annotations.Operation;
 import longthread.service.web.ProblemException;
 import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -17,6 +18,9 @@ class EventController {
 
   /** Opens the event with this id, as {@code GET /api/v1/intake} lists it. */
   @GetMapping("/api/v1/intake/event")
+  @Operation(
+      operationId = "getEvent",
+      summary = "Show one event: its bytes, its facts, the assets it names")
   EventInspector.EventDetail event(@RequestParam String id) {
     int dot = id.indexOf('.');
     try {

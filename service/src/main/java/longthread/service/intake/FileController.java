@@ -1,5 +1,6 @@
 package longthread.service.intake;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
@@ -29,20 +30,31 @@ class FileController {
       @Nullable String problem) {}
 
   /** The newest files; {@code folder} is null where none is watched. */
-  record TakenFiles(@Nullable String folder, List<TakenFile> files) {}
+  record TakenFiles(@Nullable String folder, List<TakenFile> files, @Nullable String cursor) {}
 
   private final FilePickup pickup;
 
-  FileController(FilePickup pickup) {
+  private static final int MAX_LISTED = 10_000;
+
+  private final Pages pages;
+
+  FileController(FilePickup pickup, Pages pages) {
+    this.pages = pages;
     this.pickup = pickup;
   }
 
   @GetMapping("/api/v1/intake/files")
-  TakenFiles files(@RequestParam(required = false) @Nullable Integer limit) {
+  @Operation(operationId = "listFiles", summary = "List the files that were picked up")
+  TakenFiles files(
+      @RequestParam(required = false) @Nullable Integer limit,
+      @RequestParam(required = false) @Nullable String cursor) {
     Path folder = pickup.folder();
-    return new TakenFiles(
-        folder == null ? null : folder.toString(),
-        pickup.newest(Pages.limit(limit)).stream().map(FileController::file).toList());
+    var page =
+        pages.page(
+            limit,
+            cursor,
+            () -> pickup.newest(MAX_LISTED).stream().map(FileController::file).toList());
+    return new TakenFiles(folder == null ? null : folder.toString(), page.items(), page.cursor());
   }
 
   private static TakenFile file(TakenFileQueries.Stored row) {

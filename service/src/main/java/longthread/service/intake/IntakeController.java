@@ -1,10 +1,13 @@
 package longthread.service.intake;
 
 import io.micrometer.core.instrument.Counter;
+import io.micrometer.core.instrument.Gauge;
 import io.micrometer.core.instrument.MeterRegistry;
 import io.swagger.v3.oas.annotations.Operation;
+import io.swagger.v3.oas.annotations.media.ArraySchema;
 import io.swagger.v3.oas.annotations.media.Content;
 import io.swagger.v3.oas.annotations.media.Schema;
+import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
 import java.time.Duration;
@@ -68,7 +71,6 @@ class IntakeController {
   private final long largestEvent;
   private final long largestBatch;
   private final Counter accepted;
-  private final Counter refused;
 
   IntakeController(
       EventLog log,
@@ -85,19 +87,40 @@ class IntakeController {
     this.limits = limits;
     this.largestEvent = largestEvent;
     this.largestBatch = largestBatch;
-    this.accepted = meters.counter("longthread.intake.accepted");
-    this.refused = meters.counter("longthread.intake.refused");
-    meters.gauge("longthread.intake.queue", log, EventLog::waiting);
-    meters.gauge("longthread.graph.change", follower, GraphFollower::number);
+    this.accepted =
+        Counter.builder("longthread.intake.accepted")
+            .description("Events accepted over HTTP")
+            .register(meters);
+    Gauge.builder("longthread.intake.queue", log, EventLog::waiting)
+        .description("Posts waiting for their commit")
+        .register(meters);
+    Gauge.builder("longthread.graph.change", follower, GraphFollower::number)
+        .description("Number of the newest change that this replica's graph shows")
+        .register(meters);
   }
 
   @PostMapping(path = {"/api/v1/lineage", "/api/v1/lineage/", "/"})
   @Operation(
+      operationId = "sendEvent",
       summary = "Send one event of the open lineage standard",
       requestBody =
           @io.swagger.v3.oas.annotations.parameters.RequestBody(
+              required = true,
+              description =
+                  "One event; its type is that of its members (run, job or dataset). May be packed"
+                      + " with gzip.",
               content =
-                  @Content(mediaType = "application/json", schema = @Schema(type = "object"))))
+                  @Content(
+                      mediaType = "application/json",
+                      schema = @Schema(ref = "#/components/schemas/Event"))),
+      responses =
+          @ApiResponse(
+              responseCode = "201",
+              description = "The event is durable",
+              content =
+                  @Content(
+                      mediaType = "application/json",
+                      schema = @Schema(implementation = Accepted.class))))
   ResponseEntity<Accepted> one(HttpServletRequest request) throws IOException {
     try (IntakeLimits.Post post = limits.enter(request)) {
       return one(request, IntakeBody.read(request, largestEvent, post));
@@ -108,7 +131,6 @@ class IntakeController {
     EventLog.Item item = log.item(body, largestEvent);
     EventLog.Kept kept = log.append(List.of(item), null);
     if (item.refusal() != null) {
-      refused.increment();
       throw ProblemException.badRequest(item.refusal().problem(), item.refusal().reason())
           .with("receipt", "" + kept.block());
     }
@@ -123,12 +145,17 @@ class IntakeController {
 
   @PostMapping(path = {"/api/v1/lineage/batch", "/api/v1/lineage/batch/"})
   @Operation(
+      operationId = "sendEvents",
       summary = "Send many events, as lines of NDJSON or as a JSON array",
       requestBody =
           @io.swagger.v3.oas.annotations.parameters.RequestBody(
+              required = true,
+              description = "Up to 50,000 events. May be packed with gzip.",
               content = {
-                @Content(mediaType = "application/x-ndjson", schema = @Schema(type = "string")),
-                @Content(mediaType = "application/json", schema = @Schema(type = "array"))
+                @Content(
+                    mediaType = "application/json",
+                    array = @ArraySchema(schema = @Schema(ref = "#/components/schemas/Event"))),
+                @Content(mediaType = "application/x-ndjson", schema = @Schema(type = "string"))
               }))
   ResponseEntity<BatchAnswer> batch(HttpServletRequest request) throws IOException {
     try (IntakeLimits.Post post = limits.enter(request)) {
@@ -164,7 +191,6 @@ class IntakeController {
     EventLog.Kept kept = items.isEmpty() ? new EventLog.Kept(0, 0) : log.append(items, null);
     int good = items.size() - bad.size();
     accepted.increment(good);
-    refused.increment(bad.size());
     var answer = ResponseEntity.ok();
     if (kept.block() > 0 && waited(request, kept.block())) {
       answer.header("Preference-Applied", "wait");
@@ -179,6 +205,9 @@ class IntakeController {
   }
 
   @GetMapping("/api/v1/intake")
+  @Operation(
+      operationId = "getIntake",
+      summary = "Show what came in, what waits and what was refused")
   IntakeStatus.Intake intake(
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String about) {

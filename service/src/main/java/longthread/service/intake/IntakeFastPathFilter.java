@@ -14,6 +14,7 @@ import org.springframework.http.MediaType;
 import org.springframework.http.ResponseEntity;
 import org.springframework.stereotype.Component;
 import org.springframework.web.filter.OncePerRequestFilter;
+import org.springframework.web.filter.ServerHttpObservationFilter;
 import org.springframework.web.servlet.HandlerExceptionResolver;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -57,10 +58,12 @@ class IntakeFastPathFilter extends OncePerRequestFilter {
   protected void doFilterInternal(
       HttpServletRequest request, HttpServletResponse response, FilterChain chain)
       throws ServletException, IOException {
+    boolean isSingle = SINGLE.contains(request.getRequestURI());
+    // Else the metrics of requests would not know which call this is.
+    ServerHttpObservationFilter.findObservationContext(request)
+        .ifPresent(c -> c.setPathPattern(isSingle ? "/api/v1/lineage" : "/api/v1/lineage/batch"));
     try {
-      write(
-          SINGLE.contains(request.getRequestURI()) ? intake.one(request) : intake.batch(request),
-          response);
+      write(isSingle ? intake.one(request) : intake.batch(request), response);
     } catch (RuntimeException e) {
       problems.resolveException(request, response, null, e);
     }

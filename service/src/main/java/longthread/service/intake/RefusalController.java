@@ -1,5 +1,6 @@
 package longthread.service.intake;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
 import java.util.Map;
 import longthread.service.web.Pages;
@@ -30,6 +31,7 @@ class RefusalController {
   }
 
   @GetMapping("/api/v1/intake/refused")
+  @Operation(operationId = "listRefusals", summary = "List refused events with their reasons")
   RefusalList refused(
       @RequestParam(required = false) @Nullable String problem,
       @RequestParam(required = false) @Nullable String source,
@@ -42,12 +44,14 @@ class RefusalController {
   }
 
   @GetMapping("/api/v1/intake/refused/{id}")
+  @Operation(operationId = "getRefusal", summary = "Show one refused event with its bytes")
   Refusals.RefusedDetail one(@PathVariable long id) {
     return refusals.opened(id).orElseThrow(() -> unknown(id));
   }
 
   /** Tries one refused event again, by the rules that hold now. */
   @PostMapping("/api/v1/intake/refused/{id}/retry")
+  @Operation(operationId = "retryRefusal", summary = "Try one refused event again")
   Refusals.Retried retry(@PathVariable long id) {
     one(id);
     return refusals.retry(List.of(id));
@@ -55,6 +59,7 @@ class RefusalController {
 
   /** Tries all refused events again, or those with one problem or of one source. */
   @PostMapping("/api/v1/intake/refused/retry")
+  @Operation(operationId = "retryRefusals", summary = "Try refused events again")
   Refusals.Retried retryAll(
       @RequestParam(required = false) @Nullable String problem,
       @RequestParam(required = false) @Nullable String source) {

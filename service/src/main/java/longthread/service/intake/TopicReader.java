@@ -1,5 +1,7 @@
 package longthread.service.intake;
 
+import io.micrometer.core.instrument.Gauge;
+import io.micrometer.core.instrument.MeterRegistry;
 import jakarta.annotation.PreDestroy;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -21,6 +23,7 @@ import org.springframework.boot.context.properties.bind.Binder;
 import org.springframework.context.event.EventListener;
 import org.springframework.core.env.Environment;
 import org.springframework.kafka.core.DefaultKafkaConsumerFactory;
+import org.springframework.kafka.core.MicrometerConsumerListener;
 import org.springframework.kafka.listener.BatchMessageListener;
 import org.springframework.kafka.listener.ContainerProperties;
 import org.springframework.kafka.listener.DefaultErrorHandler;
@@ -44,15 +47,18 @@ class TopicReader {
 
   private final EventLog log;
   private final Environment environment;
+  private final MeterRegistry meters;
   private final long largestEvent;
   private @Nullable KafkaMessageListenerContainer<byte[], byte[]> container;
 
   TopicReader(
       EventLog log,
       Environment environment,
+      MeterRegistry meters,
       @Value("${longthread.intake.largest-event}") long largestEvent) {
     this.log = log;
     this.environment = environment;
+    this.meters = meters;
     this.largestEvent = largestEvent;
   }
 
@@ -70,9 +76,12 @@ class TopicReader {
     properties.setAckMode(ContainerProperties.AckMode.BATCH); // only when keep has returned
     properties.setPollTimeout(POLL_MILLIS);
     properties.setMissingTopicsFatal(false);
-    container =
-        new KafkaMessageListenerContainer<>(
-            new DefaultKafkaConsumerFactory<>(settings()), properties);
+    var consumers = new DefaultKafkaConsumerFactory<byte[], byte[]>(settings());
+    consumers.addListener(new MicrometerConsumerListener<>(meters)); // lag and rates of the client
+    container = new KafkaMessageListenerContainer<>(consumers, properties);
+    Gauge.builder("longthread.kafka.assigned", this, TopicReader::assigned)
+        .description("Partitions of the topics that this replica reads now")
+        .register(meters);
     // While the log does not take a batch, the container keeps its place in the group and retries.
     container.setCommonErrorHandler(
         new DefaultErrorHandler(new FixedBackOff(RETRY_MILLIS, FixedBackOff.UNLIMITED_ATTEMPTS)));
@@ -86,6 +95,12 @@ class TopicReader {
     if (container != null) {
       container.stop();
     }
+  }
+
+  private int assigned() {
+    return container == null || container.getAssignedPartitions() == null
+        ? 0
+        : container.getAssignedPartitions().size();
   }
 
   private String setting(String name, String otherwise) {

@@ -1,5 +1,6 @@
 package longthread.service.job;
 
+import io.swagger.v3.oas.annotations.Operation;
 import longthread.service.live.Asset;
 import longthread.service.live.References;
 import longthread.service.web.ProblemException;
@@ -23,17 +24,24 @@ class JobController {
   }
 
   @GetMapping("/api/v1/job")
+  @Operation(
+      operationId = "getJob",
+      summary = "Show a job: each target's columns with their sources")
   JobDetails.JobDetail job(@RequestParam String ref) {
     return details.of(jobNamed(ref));
   }
 
   @GetMapping("/api/v1/job/steps")
+  @Operation(operationId = "getJobSteps", summary = "Show how a job computes what it writes")
   JobStepsReader.JobSteps steps(@RequestParam String ref) {
     return steps.of(jobNamed(ref));
   }
 
   /** The JSON Schema of the facet by which jobs report their inner steps. */
   @GetMapping(value = "/api/v1/schemas/steps.json", produces = "application/schema+json")
+  @Operation(
+      operationId = "getStepsSchema",
+      summary = "The JSON Schema of the facet longthread_steps")
   Resource schema() {
     return new ClassPathResource("schemas/steps.json");
   }

@@ -1,5 +1,6 @@
 package longthread.service.lineage;
 
+import io.swagger.v3.oas.annotations.Operation;
 import longthread.service.live.Receipts;
 import longthread.service.live.References;
 import longthread.service.web.ProblemException;
@@ -27,6 +28,9 @@ class LineageController {
   }
 
   @GetMapping("/api/v1/graph")
+  @Operation(
+      operationId = "getGraph",
+      summary = "Show the neighbourhood of an asset or column, nearest first")
   LineageViews.View graph(
       @RequestParam String ref,
       @RequestParam(defaultValue = "both") String direction,
@@ -63,6 +67,9 @@ class LineageController {
   }
 
   @GetMapping("/api/v1/thread")
+  @Operation(
+      operationId = "getThread",
+      summary = "Show the shortest explaining path between two assets or columns")
   LineageViews.ThreadAnswer thread(
       @RequestParam String from,
       @RequestParam String to,

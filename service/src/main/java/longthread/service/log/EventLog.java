@@ -1,5 +1,7 @@
 package longthread.service.log;
 
+import io.micrometer.core.instrument.Counter;
+import io.micrometer.core.instrument.MeterRegistry;
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
@@ -92,6 +94,7 @@ public class EventLog {
 
   private final Clock clock;
   private final DedicatedSessions sessions;
+  private final MeterRegistry meters;
   private final List<Runnable> listeners = new CopyOnWriteArrayList<>();
   private final BlockingQueue<Waiting> queue = new ArrayBlockingQueue<>(MAX_WAITING);
   private final AtomicLong waitingBytes = new AtomicLong();
@@ -102,7 +105,8 @@ public class EventLog {
   private volatile @Nullable Instant unreachableSince;
   private volatile boolean stopping;
 
-  EventLog(Clock clock, RecentDigests recent, DedicatedSessions sessions) {
+  EventLog(Clock clock, RecentDigests recent, DedicatedSessions sessions, MeterRegistry meters) {
+    this.meters = meters;
     this.clock = clock;
     this.recent = recent;
     this.sessions = sessions;
@@ -281,6 +285,7 @@ public class EventLog {
         entries.add(new BlockCodec.Entry(item.refusal() != null, item.bytes()));
       }
     }
+    refusals.forEach(refusal -> countRefused(refusal.problem()));
     long block = entries.isEmpty() ? 0 : insert(open, batch, entries, refusals, now);
     fresh.keySet().forEach(digest -> recent.put(digest, block));
     for (int i = 0; i < batch.size(); i++) {
@@ -289,6 +294,15 @@ public class EventLog {
     if (block > 0) {
       listeners.forEach(Runnable::run);
     }
+  }
+
+  /** Counts a refusal, on receipt or when it was to be applied. */
+  public void countRefused(String problem) {
+    Counter.builder("longthread.intake.refused")
+        .description("Events refused, on receipt or when they were to be applied, by reason")
+        .tag("problem", problem)
+        .register(meters)
+        .increment();
   }
 
   /** The blocks of those events of a batch that were kept before. */

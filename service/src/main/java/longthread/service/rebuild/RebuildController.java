@@ -1,5 +1,6 @@
 package longthread.service.rebuild;
 
+import io.swagger.v3.oas.annotations.Operation;
 import longthread.service.web.ProblemException;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
@@ -23,6 +24,7 @@ class RebuildController {
    * @param accept whether to switch even if the new catalog differs, as after a change of rules
    */
   @PostMapping("/api/v1/rebuild")
+  @Operation(operationId = "startRebuild", summary = "Rebuild the catalog from the log")
   ResponseEntity<Rebuilder.Status> start(@RequestParam(defaultValue = "false") boolean accept) {
     if (!rebuilder.start(accept)) {
       throw new ProblemException(
@@ -35,6 +37,7 @@ class RebuildController {
   }
 
   @GetMapping("/api/v1/rebuild")
+  @Operation(operationId = "getRebuild", summary = "Show how far a rebuild is, and what it found")
   Rebuilder.Status status() {
     return rebuilder.status();
   }

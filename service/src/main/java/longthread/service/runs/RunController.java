@@ -1,5 +1,6 @@
 package longthread.service.runs;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -39,6 +40,7 @@ class RunController {
   }
 
   @GetMapping("/api/v1/runs")
+  @Operation(operationId = "listRuns", summary = "List runs, newest first")
   Runs runs(
       @RequestParam(required = false) @Nullable String job,
       @RequestParam(required = false) @Nullable String pipeline,
@@ -75,6 +77,7 @@ class RunController {
   }
 
   @GetMapping("/api/v1/run")
+  @Operation(operationId = "getRun", summary = "Show one run with what it read and wrote")
   RunDetails.RunDetail run(@RequestParam String ref) {
     String whole = ref.startsWith(Reference.RUN_PREFIX) ? ref : Reference.RUN_PREFIX + ref;
     if (!(Reference.parse(whole) instanceof Reference.OfRun wanted)) {

@@ -1,5 +1,6 @@
 package longthread.service.sql;
 
+import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -15,6 +16,9 @@ class SqlController {
   }
 
   @PostMapping("/api/v1/sql/lineage")
+  @Operation(
+      operationId = "readSql",
+      summary = "Read the lineage out of SQL text; nothing is stored")
   List<SqlLineage.SqlStatementLineage> lineage(@RequestBody SqlLineage.SqlRequest request) {
     return lineage.read(request);
   }

@@ -5,6 +5,7 @@ import java.net.URI;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import longthread.core.asset.BadNameException;
+import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.slf4j.MDC;
 import org.springframework.dao.DataAccessResourceFailureException;
@@ -27,8 +28,7 @@ import org.springframework.web.servlet.mvc.method.annotation.ResponseEntityExcep
 /** Turns whatever goes wrong into problem documents. */
 @RestControllerAdvice
 class Problems extends ResponseEntityExceptionHandler {
-  private static final RepeatedLog REPEATED =
-      new RepeatedLog(LoggerFactory.getLogger(Problems.class));
+  private static final Logger LOG = LoggerFactory.getLogger(Problems.class);
 
   /** As the pool of connections words it when it had none to give: all that it has are active. */
   private static final Pattern POOL_STATE = Pattern.compile("total=(\\d+), active=\\1\\b");
@@ -56,7 +56,7 @@ class Problems extends ResponseEntityExceptionHandler {
   })
   ResponseEntity<ProblemDetail> databaseUnreachable(Exception e, HttpServletRequest request) {
     if (isPoolInUse(e)) {
-      REPEATED.warn("pool", "all connections to the database are in use");
+      LOG.warn("all connections to the database are in use");
       return problem(
           ProblemException.busy(
               "connections-busy",
@@ -64,7 +64,7 @@ class Problems extends ResponseEntityExceptionHandler {
                   + " calls at once"),
           request);
     }
-    REPEATED.warn("unreachable", "the database did not answer: {}", String.valueOf(e.getMessage()));
+    LOG.warn("the database did not answer: {}", String.valueOf(e.getMessage()));
     return problem(ProblemException.databaseUnreachable(), request);
   }
 
@@ -82,12 +82,7 @@ class Problems extends ResponseEntityExceptionHandler {
   @ExceptionHandler
   ResponseEntity<ProblemDetail> unexpected(Exception e, HttpServletRequest request) {
     String id = String.valueOf(MDC.get(RequestIdFilter.KEY));
-    REPEATED.error(
-        e.getClass().getName(),
-        "request {} {} failed",
-        request.getMethod(),
-        request.getRequestURI(),
-        e);
+    LOG.error("request {} {} failed", request.getMethod(), request.getRequestURI(), e);
     return problem(
         new ProblemException(
                 HttpStatus.INTERNAL_SERVER_ERROR,

@@ -1,5 +1,6 @@
 package longthread.service.web;
 
+import jakarta.annotation.PostConstruct;
 import java.net.InetAddress;
 import java.net.UnknownHostException;
 import java.time.Duration;
@@ -61,6 +62,11 @@ class WebServer {
         "LONGTHREAD_TRUSTED_PROXIES holds '"
             + text
             + "'; it takes addresses separated by commas, such as 10.0.0.5,::1");
+  }
+
+  @PostConstruct
+  void boundLog() {
+    RepeatedFaultFilter.install();
   }
 
   @Bean

@@ -3,6 +3,7 @@ package longthread.service.intake;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.Mockito.mock;
 
+import io.micrometer.core.instrument.simple.SimpleMeterRegistry;
 import java.util.Map;
 import longthread.service.log.EventLog;
 import org.junit.jupiter.api.Test;
@@ -20,7 +21,8 @@ class TopicReaderTest {
         .replace(
             "systemEnvironment",
             new SystemEnvironmentPropertySource("systemEnvironment", variables));
-    return new TopicReader(mock(EventLog.class), environment, 1_000).settings();
+    return new TopicReader(mock(EventLog.class), environment, new SimpleMeterRegistry(), 1_000)
+        .settings();
   }
 
   @Test
