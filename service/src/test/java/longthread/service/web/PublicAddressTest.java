@@ -66,7 +66,8 @@ class PublicAddressTest {
   }
 
   @Test
-  void a_configured_address_is_in_links_cookies_and_pages_and_its_path_may_stay_on() throws IOException {
+  void a_configured_address_is_in_links_cookies_and_pages_and_its_path_may_stay_on()
+      throws IOException {
     try (var postgres = new TestPostgres()) {
       postgres.createDatabase("public");
       try (var service =
@@ -91,7 +92,11 @@ class PublicAddressTest {
         Api.Answer in = new Browser(service.base()).signIn("admin", RunningService.PASSWORD);
         // A browser never sends back over a bare connection what it got as secure.
         assertThat(in.status()).isEqualTo(403);
-        assertThat(new Api(service.base(), "").get("/api/v1/session").headers().allValues("Set-Cookie"))
+        assertThat(
+                new Api(service.base(), "")
+                    .get("/api/v1/session")
+                    .headers()
+                    .allValues("Set-Cookie"))
             .allMatch(c -> c.contains("Secure") && c.contains("Path=/lineage"));
       }
     }

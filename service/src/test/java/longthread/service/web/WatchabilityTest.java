@@ -56,9 +56,15 @@ class WatchabilityTest {
   void a_request_keeps_its_id_or_gets_one(RunningService service) {
     String[] none = new String[0];
     Api api = service.api();
-    assertThat(api.get("/api/v1/search", none, "X-Request-Id", "abc-1").headers().firstValue("X-Request-Id"))
+    assertThat(
+            api.get("/api/v1/search", none, "X-Request-Id", "abc-1")
+                .headers()
+                .firstValue("X-Request-Id"))
         .hasValue("abc-1");
-    assertThat(api.get("/api/v1/search", none, "X-Request-Id", "a b\u00e9").headers().firstValue("X-Request-Id"))
+    assertThat(
+            api.get("/api/v1/search", none, "X-Request-Id", "a b\u00e9")
+                .headers()
+                .firstValue("X-Request-Id"))
         .get()
         .asString()
         .matches("[0-9a-f]{16}");
