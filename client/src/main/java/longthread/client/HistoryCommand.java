@@ -39,7 +39,8 @@ final class HistoryCommand extends ListOutput implements Callable<Integer> {
   public Integer call() {
     int limit = paging.orElse(SCREENFUL);
     if (checks) {
-      var reply = service().get("/api/v1/checks", Map.of("ref", name, "limit", MAX_CHECKS), Checks.class);
+      var reply =
+          service().get("/api/v1/checks", Map.of("ref", name, "limit", MAX_CHECKS), Checks.class);
       if (json) {
         printJson(reply.json());
       } else {

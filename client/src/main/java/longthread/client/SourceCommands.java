@@ -23,7 +23,8 @@ final class SourceCommands {
     @Override
     public Integer call() {
       failOn.check(spec, "overdue");
-      var reply = service().get("/api/v1/intake/emitters", Map.of("limit", MAX_LISTED), Emitters.class);
+      var reply =
+          service().get("/api/v1/intake/emitters", Map.of("limit", MAX_LISTED), Emitters.class);
       if (json) {
         printJson(reply.json());
       } else {
@@ -57,7 +58,8 @@ final class SourceCommands {
   static final class FileList extends Output implements Callable<Integer> {
     @Override
     public Integer call() {
-      var reply = service().get("/api/v1/intake/files", Map.of("limit", MAX_LISTED), TakenFiles.class);
+      var reply =
+          service().get("/api/v1/intake/files", Map.of("limit", MAX_LISTED), TakenFiles.class);
       if (json) {
         printJson(reply.json());
         return 0;

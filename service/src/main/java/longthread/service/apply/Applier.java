@@ -43,6 +43,7 @@ import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.dao.DataAccessException;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
 /**
@@ -63,6 +64,9 @@ public class Applier {
   private static final int JOBS_AT_ONCE = 100;
   private static final Duration BETWEEN_TRIES = Duration.ofMinutes(1);
 
+  /** An event at which so many appliers ended, one after the other, is not tried again. */
+  private static final int MAX_TRIES = 3;
+
   private final Clock clock;
   private final EventLog log;
   private final GraphFollower follower;
@@ -74,11 +78,13 @@ public class Applier {
 
   private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
   private final Semaphore work = new Semaphore(0);
-  private final Thread thread = new Thread(this::runApplyLoop, "log-applier");
-  private @Nullable ApplierSession session;
+  private volatile Thread thread = new Thread(this::runApplyLoop, "log-applier");
+  private volatile @Nullable ApplierSession session;
   private boolean gathering;
+  private boolean firstBatch = true; // of this applier since it has the lock
   private Instant nextPendingTry = Instant.MIN;
   private volatile boolean applying;
+  private Instant cutAt = Instant.EPOCH; // of the thread that looks after the applier
   private volatile boolean stopping;
   private volatile @Nullable Instant lookedAt;
 
@@ -133,17 +139,43 @@ public class Applier {
     return dead || stuck ? last : null;
   }
 
+  /**
+   * Frees the lock of an applier that stands still, for another replica or a new start of its own:
+   * its connection is cut, so that whatever it is at fails. One that ended is started again.
+   */
+  @Scheduled(fixedDelay = 5_000)
+  void freeLock() {
+    if (standstill() == null) {
+      return;
+    }
+    ApplierSession open = session;
+    Instant now = clock.instant();
+    if (open != null && cutAt.plus(longestBatch).isBefore(now)) {
+      LOG.error("the applier stands still since {}; its connection is cut", lookedAt);
+      cutAt = now;
+      open.cut();
+    }
+    if (!thread.isAlive() && !stopping) {
+      LOG.error("the applier ended and is started again");
+      session = null;
+      thread = new Thread(this::runApplyLoop, "log-applier");
+      thread.setDaemon(true);
+      thread.start();
+    }
+  }
+
   /** Whether this replica is the one that applies. */
   public boolean isApplying() {
     return applying;
   }
 
   private void runApplyLoop() {
+    lookedAt = clock.instant();
     while (!stopping) {
-      lookedAt = clock.instant();
       try {
         ApplierSession locked = acquireLock();
         boolean more = locked != null && applyBatch(locked);
+        lookedAt = clock.instant(); // only now: what fails again and again is a standstill, too
         if (more) {
           follower.follow();
           gather();
@@ -191,6 +223,7 @@ public class Applier {
       applying = open.call(() -> open.stores().head().tryLock(LOCK));
       if (applying) {
         LOG.info("this replica applies the log now");
+        firstBatch = true;
         readSqlAgain(open);
       }
     }
@@ -260,7 +293,7 @@ public class Applier {
     }
     LOG.warn("a batch could not be applied and is tried again, event by event", cause);
     try {
-      applyIndividually(open);
+      applyIndividually(open, null);
     } catch (RuntimeException | Error e) {
       // The lock goes with the session: another replica may do better.
       LOG.warn("the log cannot be applied now: {}", e.getMessage());
@@ -277,11 +310,19 @@ public class Applier {
     }
   }
 
-  private void applyIndividually(ApplierSession locked) {
+  /**
+   * Applies the oldest block that waits, each event in a transaction of its own.
+   *
+   * @param ended what an applier before was at when its process ended; null if none did
+   */
+  private void applyIndividually(ApplierSession locked, HeadQueries.@Nullable Attempt ended) {
     Batch batch = waiting(locked, 1);
     int[] applied = {0};
     for (LoggedEvent event : batch.events()) {
       lookedAt = clock.instant();
+      if (ended != null && !begin(locked, event, ended)) {
+        continue;
+      }
       try {
         locked.inTransaction(
             () -> {
@@ -309,8 +350,31 @@ public class Applier {
         () -> {
           number(locked, batch.blocks().ids(), Set.of());
           count(locked, batch, applied[0]);
+          locked.stores().head().clearAttempt();
         });
     follower.follow();
+  }
+
+  /** Notes that an event is tried; one at which appliers ended again and again is set aside. */
+  private boolean begin(ApplierSession locked, LoggedEvent event, HeadQueries.Attempt ended) {
+    boolean isSame = Integer.valueOf(event.position()).equals(ended.position());
+    int tries = isSame ? ended.tries() + 1 : 1;
+    if (tries > MAX_TRIES) {
+      notApplied.increment();
+      LOG.error(
+          "event {} of block {} ended the applier and is refused", event.position(), event.block());
+      locked.inTransaction(
+          () ->
+              refuse(
+                  locked,
+                  event,
+                  "not-applicable",
+                  "the service ended " + ended.tries() + " times while it applied this event"));
+      return false;
+    }
+    locked.inTransaction(
+        () -> locked.stores().head().noteAttempt(event.block(), event.position(), tries));
+    return true;
   }
 
   /** What is applied at once. */
@@ -331,7 +395,11 @@ public class Applier {
     locked.stages().begin();
     Batch batch = waiting(locked, BlockBatch.MAX_BLOCKS);
     if (batch.blocks().isEmpty()) {
+      firstBatch = false;
       return false;
+    }
+    if (firstBatch && !begin(locked, batch)) {
+      return true;
     }
     locked.stages().done("unpack");
     locked.inTransaction(
@@ -340,10 +408,33 @@ public class Applier {
           Applied applied = apply(locked, batch.events());
           number(locked, batch.blocks().ids(), applied.refs());
           count(locked, batch, applied.events());
+          if (firstBatch) {
+            locked.stores().head().clearAttempt();
+          }
         });
+    firstBatch = false;
     locked.stages().done("commit");
     gathering = batch.blocks().entries() >= STREAM_ENTRIES && !batch.blocks().isFull();
     return true;
+  }
+
+  /**
+   * Notes what the first batch is, in case this process ends at it: out of memory, most likely. One
+   * that ended so is applied event by event.
+   *
+   * @return false if it was applied so now
+   */
+  private boolean begin(ApplierSession locked, Batch batch) {
+    HeadQueries head = locked.stores().head();
+    long block = batch.blocks().ids().get(0);
+    HeadQueries.Attempt before = locked.call(head::attempt);
+    if (!Long.valueOf(block).equals(before.block())) {
+      locked.inTransaction(() -> head.noteAttempt(block, null, 0));
+      return true;
+    }
+    LOG.warn("an applier ended at block {}, which is applied event by event now", block);
+    applyIndividually(locked, before);
+    return false;
   }
 
   /** Locks the head; whoever finds another's mark on it has cached an outdated catalog. */

@@ -84,6 +84,11 @@ public final class ApplierSession implements AutoCloseable {
     return session.isAlive();
   }
 
+  /** Ends the connection from another thread; what is done with it fails. */
+  void cut() {
+    session.cut();
+  }
+
   @Override
   public void close() {
     session.close();

@@ -20,17 +20,24 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
+import longthread.service.log.EventLog;
 import longthread.service.storage.graph.LinkQueries;
 import longthread.service.storage.runs.RunQueries;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
-import org.springframework.transaction.annotation.Transactional;
+import org.springframework.transaction.PlatformTransactionManager;
+import org.springframework.transaction.TransactionException;
+import org.springframework.transaction.support.TransactionTemplate;
 
 /** The neighbourhood of an asset or column, and the thread between two, dressed for answers. */
 @Service
 class LineageViews {
+  private static final Logger LOG = LoggerFactory.getLogger(LineageViews.class);
 
   /**
    * A node of a view.
@@ -80,6 +87,7 @@ class LineageViews {
    * A view.
    *
    * @param constants of the columns upstream of a column, the branches that carry no data
+   * @param gap what is missing, and why; absent if nothing is
    */
   record View(
       ViewNode focus,
@@ -88,7 +96,8 @@ class LineageViews {
       List<ViewLink> deciding,
       List<ViewConstant> constants,
       boolean truncated,
-      long graphChange) {}
+      long graphChange,
+      @Nullable String gap) {}
 
   /** A thread; {@code basis} is values, decides or assets, from the strongest to the weakest. */
   record ThreadAnswer(
@@ -100,6 +109,8 @@ class LineageViews {
   private final ConstantBranches constantBranches;
   private final LinkQueries links;
   private final RunQueries runs;
+  private final EventLog log;
+  private final TransactionTemplate reading;
 
   LineageViews(
       Catalog catalog,
@@ -107,7 +118,12 @@ class LineageViews {
       JobParts jobParts,
       ConstantBranches constantBranches,
       LinkQueries links,
-      RunQueries runs) {
+      RunQueries runs,
+      EventLog log,
+      PlatformTransactionManager transactions) {
+    this.log = log;
+    this.reading = new TransactionTemplate(transactions);
+    this.reading.setReadOnly(true);
     this.catalog = catalog;
     this.follower = follower;
     this.jobParts = jobParts;
@@ -131,8 +147,10 @@ class LineageViews {
       @Nullable Instant asOf,
       int maxNodes) {}
 
-  /** A part of the graph, nearest first. */
-  @Transactional(readOnly = true)
+  /**
+   * A part of the graph, nearest first. While the database is unreachable it is shown from memory,
+   * without what only the database has.
+   */
   public View view(Wanted wanted) {
     References.Named named = wanted.focus();
     GraphView.Detail level = detail(wanted.detail(), named);
@@ -147,7 +165,40 @@ class LineageViews {
             wanted.maxNodes(),
             level,
             catalog::systemOf);
-    return dress(graph, view, named, level);
+    if (log.unreachableSince() == null) {
+      try {
+        Records records = reading.execute(status -> records(view));
+        return dress(graph, view, named, level, records);
+      } catch (DataAccessException | TransactionException e) {
+        LOG.warn("a graph is shown without what only the database has: {}", e.getMessage());
+      }
+    }
+    return dress(graph, view, named, level, Records.NONE);
+  }
+
+  /**
+   * What the database adds to a view.
+   *
+   * @param gap what is missing, if it is
+   */
+  private record Records(
+      Map<String, String> states,
+      @Nullable LinkEvidence evidence,
+      List<ViewConstant> constants,
+      @Nullable String gap) {
+    private static final Records NONE =
+        new Records(
+            Map.of(),
+            null,
+            List.of(),
+            "run states, constants and why links are believed are missing: the database is"
+                + " unreachable");
+  }
+
+  private Records records(GraphView view) {
+    var evidence = new LinkEvidence(links, catalog);
+    evidence.load(view);
+    return new Records(reports(view), evidence, constants(view.nodes()), null);
   }
 
   private static GraphView.Detail detail(@Nullable String word, References.Named named) {
@@ -189,10 +240,15 @@ class LineageViews {
   }
 
   private View dress(
-      LineageGraph graph, GraphView view, References.Named named, GraphView.Detail level) {
+      LineageGraph graph,
+      GraphView view,
+      References.Named named,
+      GraphView.Detail level,
+      Records records) {
     var refs = new LinkedHashSet<String>();
     view.nodes().forEach(node -> refs.add(node.ref()));
-    Map<String, String> states = reports(view);
+    Map<String, String> states = records.states();
+    LinkEvidence evidence = records.evidence();
     var nodes = new ArrayList<ViewNode>();
     for (GraphView.Node node : view.nodes()) {
       nodes.add(node(graph, node.ref(), node.hops(), refs, states, level));
@@ -212,23 +268,22 @@ class LineageViews {
                         refs,
                         states,
                         level));
-    var evidence = new LinkEvidence(links, catalog);
-    evidence.load(view);
     return new View(
         focus,
         nodes,
         view.links().stream().map(link -> link(link, evidence)).toList(),
         view.deciding().stream().map(link -> link(link, evidence)).toList(),
-        constants(nodes),
+        records.constants(),
         view.truncated(),
-        follower.number());
+        follower.number(),
+        records.gap());
   }
 
   /** The constants of the columns in view that lie upstream of the focus, it included. */
-  private List<ViewConstant> constants(List<ViewNode> nodes) {
+  private List<ViewConstant> constants(List<GraphView.Node> nodes) {
     var columns = new LinkedHashSet<String>();
     var assets = new LinkedHashSet<Asset>();
-    for (ViewNode node : nodes) {
+    for (GraphView.Node node : nodes) {
       int hash = node.ref().indexOf('#');
       if (hash > 0 && node.hops() <= 0) {
         columns.add(node.ref());
@@ -341,8 +396,8 @@ class LineageViews {
     return ofTargets;
   }
 
-  private static ViewLink link(GraphView.Link link, LinkEvidence evidence) {
-    LinkEvidence.Seen seen = evidence.of(link);
+  private static ViewLink link(GraphView.Link link, @Nullable LinkEvidence evidence) {
+    LinkEvidence.Seen seen = evidence == null ? null : evidence.of(link);
     String owner = link.owner();
     return new ViewLink(
         link.from(),
@@ -351,7 +406,7 @@ class LineageViews {
         headline(link).words(),
         link.flows().stream().map(Flow::name).sorted().toList(),
         link.masking(),
-        seen == null ? "observed" : seen.word(),
+        evidence == null ? "unknown" : seen == null ? "observed" : seen.word(),
         seen != null && seen.confirmed(),
         owner != null && Reference.isJob(owner) ? owner : null,
         seen == null ? null : seen.version(),

@@ -5,6 +5,7 @@ import io.micrometer.core.instrument.MeterRegistry;
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
 import java.time.Clock;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -55,6 +56,7 @@ public class EventLog {
   private static final int BLOCK_BYTES = 8 << 20;
   private static final long COMMIT_TIMEOUT_SECONDS = 4;
   private static final long POLL_MILLIS = 300;
+  private static final Duration BETWEEN_PROBES = Duration.ofSeconds(2);
 
   /** One thing to be kept: an event, or what was refused with the reason. */
   public record Item(
@@ -103,6 +105,8 @@ public class EventLog {
   private final RecentDigests recent;
   private @Nullable DedicatedSession session;
   private volatile @Nullable Instant unreachableSince;
+  private volatile boolean diskFull;
+  private Instant fullSince = Instant.EPOCH;
   private volatile boolean stopping;
 
   EventLog(Clock clock, RecentDigests recent, DedicatedSessions sessions, MeterRegistry meters) {
@@ -138,6 +142,9 @@ public class EventLog {
    *     may not be kept then, and sending them again does no harm
    */
   public Kept append(List<Item> items, @Nullable String source) {
+    if (diskFull) {
+      throw ProblemException.diskFull();
+    }
     if (unreachableSince != null) {
       throw overloaded("database unreachable since " + unreachableSince);
     }
@@ -153,6 +160,9 @@ public class EventLog {
     } catch (TimeoutException e) {
       throw overloaded("the database did not confirm the write in time");
     } catch (ExecutionException e) {
+      if (ProblemException.isDiskFull(e)) {
+        throw ProblemException.diskFull();
+      }
       LOG.warn("a block could not be written: {}", String.valueOf(e.getCause()));
       throw overloaded("the database did not take the write");
     } catch (InterruptedException e) {
@@ -164,6 +174,11 @@ public class EventLog {
   /** How many callers wait for a commit. */
   public int waiting() {
     return queue.size();
+  }
+
+  /** Whether the database has no room for events. */
+  public boolean isDiskFull() {
+    return diskFull;
   }
 
   /** Since when the database does not answer; null while it does. */
@@ -188,8 +203,8 @@ public class EventLog {
           batch.add(first);
           drain(batch);
           commit(batch);
-        } else if (unreachableSince != null) {
-          connected();
+        } else if (unreachableSince != null || diskFull) {
+          probe();
         }
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
@@ -206,6 +221,13 @@ public class EventLog {
     queue.forEach(
         waiting -> waiting.kept().completeExceptionally(new IllegalStateException("stopping")));
     disconnect();
+  }
+
+  /** Looks whether the database is back; after a full disk, the next post shows if it has room. */
+  private void probe() {
+    if (!diskFull || fullSince.plus(BETWEEN_PROBES).isBefore(clock.instant())) {
+      connected();
+    }
   }
 
   private void drain(List<Waiting> batch) {
@@ -234,6 +256,7 @@ public class EventLog {
         LOG.info("the database is reachable again");
       }
       unreachableSince = null;
+      diskFull = false;
     }
     return open;
   }
@@ -241,7 +264,11 @@ public class EventLog {
   /** Whatever was wrong, the next commit begins on a connection that is known to be good. */
   private void disconnected(DataAccessException e) {
     disconnect();
-    if (unreachableSince == null) {
+    if (ProblemException.isDiskFull(e)) {
+      diskFull = true;
+      fullSince = clock.instant();
+      LOG.error("the disk of the database is full: events are refused until there is room");
+    } else if (unreachableSince == null) {
       unreachableSince = clock.instant();
       LOG.warn("database unreachable: {}", e.getMessage());
     }

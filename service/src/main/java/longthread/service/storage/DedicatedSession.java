@@ -85,6 +85,15 @@ public final class DedicatedSession implements AutoCloseable {
     }
   }
 
+  /** Ends the connection at once, whatever its thread waits for. Safe to call from any thread. */
+  public void cut() {
+    try {
+      connection.abort(Runnable::run);
+    } catch (SQLException e) {
+      LOG.debug("a connection could not be cut: {}", e.getMessage());
+    }
+  }
+
   void set(String statement) {
     try (var set = connection.createStatement()) {
       set.execute(statement);

@@ -42,6 +42,29 @@ public final class ProblemException extends RuntimeException {
         "nothing was taken in or changed; try again in a moment");
   }
 
+  /** As PostgreSQL words it, in whatever it could not write. */
+  private static final String DISK_FULL = "No space left on device";
+
+  /** Whether the database failed for want of room on its disk. */
+  public static boolean isDiskFull(Throwable fault) {
+    for (Throwable cause = fault; cause != null; cause = cause.getCause()) {
+      if (String.valueOf(cause.getMessage()).contains(DISK_FULL)) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /** What every call that writes gets while the database has no room. */
+  public static ProblemException diskFull() {
+    return new ProblemException(
+        HttpStatus.SERVICE_UNAVAILABLE,
+        "disk-full",
+        "The disk of the database is full",
+        "nothing was taken in or changed; free some room where the database keeps its data, then"
+            + " send it again");
+  }
+
   /** What a call gets that the service could answer later, but not now. */
   public static ProblemException busy(String type, String detail) {
     return new ProblemException(

@@ -55,6 +55,10 @@ class Problems extends ResponseEntityExceptionHandler {
     RecoverableDataAccessException.class
   })
   ResponseEntity<ProblemDetail> databaseUnreachable(Exception e, HttpServletRequest request) {
+    if (ProblemException.isDiskFull(e)) {
+      LOG.error("the disk of the database is full");
+      return problem(ProblemException.diskFull(), request);
+    }
     if (isPoolInUse(e)) {
       LOG.warn("all connections to the database are in use");
       return problem(
@@ -81,6 +85,10 @@ class Problems extends ResponseEntityExceptionHandler {
 
   @ExceptionHandler
   ResponseEntity<ProblemDetail> unexpected(Exception e, HttpServletRequest request) {
+    if (ProblemException.isDiskFull(e)) {
+      LOG.error("the disk of the database is full");
+      return problem(ProblemException.diskFull(), request);
+    }
     String id = String.valueOf(MDC.get(RequestIdFilter.KEY));
     LOG.error("request {} {} failed", request.getMethod(), request.getRequestURI(), e);
     return problem(

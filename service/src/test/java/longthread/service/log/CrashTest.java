@@ -307,6 +307,14 @@ class CrashTest {
             .as("its age shows")
             .contains(asOf);
         assertThat(api.get("/api/v1/search", "q", "out").status()).isEqualTo(200);
+        assertThat(api.get("/api/v1/browse").status()).isEqualTo(200);
+        assertThat(api.get("/api/v1/thread", "from", "away/in#a", "to", "away/out#a").status())
+            .isEqualTo(200);
+        for (String detail : List.of("systems", "assets", "steps", "columns")) {
+          Api.Answer graph = api.get("/api/v1/graph", "ref", "away/out", "detail", detail);
+          assertThat(graph.status()).as(detail).isEqualTo(200);
+          assertThat(graph.json().path("gap").stringValue("")).contains("database is unreachable");
+        }
       } finally {
         postgres.start();
       }

@@ -119,7 +119,7 @@ class QueriesTest {
     }
     return switch (type.getSimpleName()) {
       case "long" -> 0L;
-      case "int" -> 0;
+      case "int", "Integer" -> 0;
       case "short" -> (short) 1;
       case "boolean" -> false;
       case "String" -> "catalog";

@@ -22,6 +22,8 @@ class ProblemsTest {
         .isEqualTo("/problems/connections-busy");
     assertThat(type("pool - timed out after 2000ms (total=0, active=0, idle=0, waiting=3)"))
         .isEqualTo("/problems/database-unreachable");
+    assertThat(type("ERROR: could not extend file \"base/1\": No space left on device"))
+        .isEqualTo("/problems/disk-full");
     assertThat(type("Connection refused")).isEqualTo("/problems/database-unreachable");
   }
 }

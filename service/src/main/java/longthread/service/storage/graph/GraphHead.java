@@ -15,5 +15,8 @@ class GraphHead {
   long number; // of the newest change
   long term;
   @Nullable UUID applier; // who applied last
+  @Nullable Long tryingBlock; // what the first batch of an applier is at
+  @Nullable Integer tryingPosition; // the event of the block; null for the whole batch
+  int tries; // how often that event was tried
   int sqlRules; // the version of the SQL reader behind the links
 }

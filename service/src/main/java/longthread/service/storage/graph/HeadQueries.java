@@ -17,7 +17,28 @@ public interface HeadQueries {
   /** A numbered change and the references whose cards or links it changed. */
   record Change(long number, String[] refs) {}
 
+  /**
+   * What an applier was at when it ended.
+   *
+   * @param block null if it ended at nothing in particular
+   * @param position the event of the block; null for the whole batch that begins with it
+   */
+  record Attempt(@Nullable Long block, @Nullable Integer position, int tries) {}
+
   StatelessSession session();
+
+  @HQL("select h.tryingBlock, h.tryingPosition, h.tries from GraphHead h")
+  Attempt attempt();
+
+  @SQL(
+      "update graph_head set trying_block = :block, trying_position = cast(:position as integer),"
+          + " tries = :tries")
+  int noteAttempt(long block, @Nullable Integer position, int tries);
+
+  @HQL(
+      "update GraphHead h set h.tryingBlock = null, h.tryingPosition = null, h.tries = 0"
+          + " where h.tryingBlock is not null")
+  int clearAttempt();
 
   /** Takes an advisory lock of the connection, if nobody holds it. */
   @SQL("select pg_try_advisory_lock(:key)")
