@@ -84,8 +84,9 @@ class EventInspector {
   }
 
   private EventDetail detail(BlockQueries.Block block, int position) {
-    byte[] bytes =
-        block.body() == null ? null : BlockCodec.entries(block.body()).get(position).bytes();
+    byte[] kept =
+        block.body() == null ? new byte[0] : BlockCodec.entries(block.body()).get(position).bytes();
+    byte[] bytes = kept.length == 0 ? null : kept; // aged
     List<String> changed = recent.changes(block.id(), position);
     String id = block.id() + "." + position;
     String body = bytes == null ? null : new String(bytes, StandardCharsets.UTF_8);

@@ -11,6 +11,7 @@ import java.io.InputStream;
 import java.io.UncheckedIOException;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import java.util.zip.InflaterInputStream;
 
@@ -57,6 +58,17 @@ public final class BlockCodec {
     } catch (IOException e) {
       throw new UncheckedIOException("a block of the log is damaged", e);
     }
+  }
+
+  /** The same block with the bytes of some places only; the others keep their place. */
+  public static byte[] only(byte[] block, Collection<Integer> places) {
+    List<Entry> entries = entries(block);
+    for (int i = 0; i < entries.size(); i++) {
+      if (!places.contains(i)) {
+        entries.set(i, new Entry(entries.get(i).refused(), new byte[0]));
+      }
+    }
+    return block(entries);
   }
 
   /** The accepted events of a block. */

@@ -62,11 +62,17 @@ class Rebuilder {
 
   private final GraphFollower follower;
   private final ApplierSession.Factory sessions;
+  private final RunRetention retention;
   private final Clock clock;
   private boolean running;
   private volatile Status status = Status.NONE;
 
-  Rebuilder(GraphFollower follower, ApplierSession.Factory sessions, Clock clock) {
+  Rebuilder(
+      GraphFollower follower,
+      ApplierSession.Factory sessions,
+      RunRetention retention,
+      Clock clock) {
+    this.retention = retention;
     this.follower = follower;
     this.sessions = sessions;
     this.clock = clock;
@@ -148,14 +154,16 @@ class Rebuilder {
       while (session.inTransaction(this::readSome)) {
         showProgress();
       }
-      Status outcome = session.inTransaction(this::finish);
+      Instant keptSince = retention.keptSince();
+      retention.dropOld();
+      Status outcome = session.inTransaction(() -> finish(keptSince));
       LOG.info("rebuild: {}, {} events, {} facts carried over", outcome.state(), events, carried);
       follower.follow();
       return outcome;
     }
 
     /** Reads the rest while no applier writes, compares, and switches. */
-    private Status finish() {
+    private Status finish(@Nullable Instant keptSince) {
       stores.head().lock();
       while (readSome()) {
         showProgress();
@@ -164,6 +172,9 @@ class Rebuilder {
           tries < PENDING_TRIES && !session.catalog().pendingSql().isEmpty();
           tries++) {
         session.catalog().rederive(session.catalog().pendingSql());
+      }
+      if (keptSince != null) {
+        RunRetention.drop(stores.runRetention(), keptSince);
       }
       List<String> differences =
           CatalogDump.differences(stores.schemas(), CatalogSchemas.LIVE, CatalogSchemas.NEXT);

@@ -30,6 +30,8 @@ import longthread.service.storage.runs.JobVersionQueries;
 import longthread.service.storage.runs.JobVersionQueries_;
 import longthread.service.storage.runs.RunQueries;
 import longthread.service.storage.runs.RunQueries_;
+import longthread.service.storage.runs.RunRetentionQueries;
+import longthread.service.storage.runs.RunRetentionQueries_;
 import longthread.service.storage.sources.EmitterQueries;
 import longthread.service.storage.sources.EmitterQueries_;
 import org.hibernate.StatelessSession;
@@ -48,6 +50,7 @@ public record Stores(
     RenameQueries renames,
     PendingSqlQueries pendingSql,
     RunQueries runs,
+    RunRetentionQueries runRetention,
     CheckQueries checks,
     JobVersionQueries versions,
     CardQueries cards,
@@ -67,6 +70,7 @@ public record Stores(
         new RenameQueries_(session),
         new PendingSqlQueries_(session),
         new RunQueries_(session),
+        new RunRetentionQueries_(session),
         new CheckQueries_(session),
         new JobVersionQueries_(session),
         new CardQueries_(session),

@@ -59,6 +59,10 @@ public interface HeadQueries {
   @HQL("update GraphHead h set h.applier = :applier, h.term = h.term + 1")
   int takeOver(UUID applier);
 
+  /** Makes whoever applies forget what it remembers of the catalog. */
+  @HQL("update GraphHead h set h.applier = null")
+  int forgetApplier();
+
   /** Gives the next change its number. */
   @HQL("update GraphHead h set h.number = h.number + 1")
   int next();

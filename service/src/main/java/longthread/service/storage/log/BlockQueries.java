@@ -44,7 +44,7 @@ public interface BlockQueries {
 
   /** The oldest applied blocks with a body that the rebuild in this schema has not read. */
   @SQL(
-      "select id, events from event_block b where applied_at is not null and body is not null"
+      "select id, events from event_block b where applied_at is not null and not aged"
           + " and not exists (select from rebuilt_block r where r.id = b.id) order by id limit :most")
   List<Size> notRebuilt(int most);
 
@@ -86,13 +86,32 @@ public interface BlockQueries {
   @SQL("delete from event_seen where digest = :digest")
   int forgetSeen(byte[] digest);
 
-  /**
-   * Drops the bytes of applied blocks received before a time. What was refused keeps its bytes
-   * until the refusal itself is removed.
-   */
+  /** Drops the bytes of applied blocks received before a time in which nothing open is refused. */
   @SQL(
-      "update event_block b set body = null where body is not null and applied_at is not null"
+      "update event_block b set body = null, aged = true where not aged and applied_at is not null"
           + " and received_at < :before and not exists (select from refused_event r"
           + " where r.block_id = b.id and (r.outcome is null or r.outcome <> 'accepted'))")
   int age(Instant before);
+
+  /** Of applied blocks received before a time, some that still have all their bytes. */
+  @SQL(
+      "select id, received_at, body from event_block where not aged and applied_at is not null"
+          + " and received_at < :before order by id limit :most")
+  List<Body> notAged(Instant before, int most);
+
+  /** The places in a block of refused events that were not accepted since. */
+  @HQL(
+      "select r.position from RefusedEvent r where r.blockId = :block"
+          + " and (r.outcome is null or r.outcome <> 'accepted')")
+  List<Integer> openRefusals(long block);
+
+  /** Leaves a block only these bytes. */
+  @SQL("update event_block set body = :body, aged = true where id = :id")
+  int ageTo(long id, byte[] body);
+
+  /** Forgets which events aged blocks received before a time held; they may come again. */
+  @SQL(
+      "delete from event_seen s using event_block b where b.id = s.block_id and b.aged"
+          + " and b.received_at < :before")
+  int forgetSeenBefore(Instant before);
 }

@@ -19,7 +19,8 @@ class EventBlock {
 
   Instant receivedAt;
   int events; // entries, refused ones counted
-  byte @Nullable [] body; // compressed; null once aged
+  byte @Nullable [] body; // compressed; null once aged and nothing in it is refused
+  boolean aged; // accepted events have lost their bytes
 
   @Column(name = "reading")
   int readerVersion;

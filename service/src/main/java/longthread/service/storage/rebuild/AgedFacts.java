@@ -123,50 +123,47 @@ public class AgedFacts {
           + " join catalog.facet_body b using (digest)"
           + " left join catalog.dataset d on f.subject_kind = 1 and d.id = f.subject_id"
           + " left join catalog.job j on f.subject_kind = 2 and j.id = f.subject_id"
-          + " where f.block in (select id from event_block where body is null"
-          + " and applied_at is not null)";
+          + " where f.block in (select id from event_block where aged)";
 
   private static final String RUNS =
       "select r.run_id, r.job_id, r.start_s, r.start_n, r.heard_s, r.heard_n, r.begun_s, r.begun_n, r.running_s,"
           + " r.running_n, r.completed_s, r.completed_n, r.aborted_s, r.aborted_n, r.failed_s,"
           + " r.failed_n, r.block, j.ref from catalog.run r join catalog.job j on j.id = r.job_id"
-          + " where r.block <= (select max(id) from event_block where body is null)";
+          + " where r.block <= (select max(id) from event_block where aged)";
 
   private static final String RUN_FACETS =
       "select f.run_id, j.ref as job, cast(f.role as int), d.ref as dataset, f.key, f.at_s, f.at_n,"
           + " f.far, b.body, encode(f.digest, 'hex'), f.block from catalog.run_facet f"
           + " join catalog.facet_body b using (digest) join catalog.job j on j.id = f.job_id"
           + " left join catalog.dataset d on d.id = f.dataset_id where f.block in (select id from"
-          + " event_block where body is null and applied_at is not null)";
+          + " event_block where aged)";
 
   private static final String RUN_LINEAGES =
       "select s.run_id, j.ref, b.body, r.start_s, r.start_n, s.block"
           + " from catalog.run_shape s join catalog.shape b using (digest)"
           + " join catalog.job j on j.id = s.job_id join catalog.run r on r.run_id = s.run_id"
           + " and r.job_id = s.job_id where s.block in (select id from event_block"
-          + " where body is null and applied_at is not null)";
+          + " where aged)";
 
   private static final String DECLARATIONS =
       "select cast(d.owner_kind as int), coalesce(s.ref, j.ref) as ref, b.body, d.at_s, d.at_n,"
           + " d.far, d.block from catalog.declared d join catalog.shape b using (digest)"
           + " left join catalog.dataset s on d.owner_kind = 1 and s.id = d.owner_id"
           + " left join catalog.job j on d.owner_kind = 2 and j.id = d.owner_id"
-          + " where d.block in (select id from event_block where body is null"
-          + " and applied_at is not null)";
+          + " where d.block in (select id from event_block where aged)";
 
   private static final String DESCRIBED =
       "select cast(s.subject_kind as int), coalesce(d.ref, j.ref) as ref, s.block"
           + " from catalog.described s"
           + " left join catalog.dataset d on s.subject_kind = 1 and d.id = s.subject_id"
           + " left join catalog.job j on s.subject_kind = 2 and j.id = s.subject_id"
-          + " where s.block in (select id from event_block where body is null"
-          + " and applied_at is not null)";
+          + " where s.block in (select id from event_block where aged)";
 
   private static final String RENAMES =
       "select f.ref as old, t.ref as new, r.at_s, r.at_n, r.block from catalog.renamed r"
           + " join catalog.dataset f on f.id = r.from_dataset"
           + " join catalog.dataset t on t.id = r.to_dataset where r.block in (select id from"
-          + " event_block where body is null and applied_at is not null)";
+          + " event_block where aged)";
 
   private final StatelessSession session;
 
