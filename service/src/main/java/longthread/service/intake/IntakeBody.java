@@ -1,7 +1,6 @@
 package longthread.service.intake;
 
 import jakarta.servlet.http.HttpServletRequest;
-import java.io.ByteArrayOutputStream;
 import java.io.EOFException;
 import java.io.IOException;
 import java.io.InputStream;
@@ -12,6 +11,7 @@ import longthread.service.web.ProblemException;
 import longthread.service.web.SlowBody;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
+import org.springframework.util.FastByteArrayOutputStream;
 
 /** The bytes of a post, unpacked and bounded. */
 final class IntakeBody {
@@ -37,7 +37,7 @@ final class IntakeBody {
         isGzip(request)
             ? new GZIPInputStream(request.getInputStream())
             : request.getInputStream()) {
-      var out = new ByteArrayOutputStream();
+      var out = new FastByteArrayOutputStream(PIECE_BYTES); // grows without copying
       byte[] piece = new byte[PIECE_BYTES];
       for (int n = in.read(piece); n >= 0; n = in.read(piece)) {
         arrived += n;

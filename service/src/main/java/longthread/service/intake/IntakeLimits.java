@@ -6,6 +6,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import java.util.concurrent.atomic.AtomicLong;
 import longthread.service.web.CallerSlots;
 import longthread.service.web.ProblemException;
+import org.springframework.beans.factory.annotation.Autowired;
 import org.springframework.http.HttpHeaders;
 import org.springframework.stereotype.Component;
 
@@ -18,16 +19,25 @@ final class IntakeLimits {
   private static final int MAX_POSTS = 128; // the web server has 200 threads
   private static final int MAX_POSTS_OF_ONE = 112;
 
-  /** A body is there as it came, cut into events, and once more as the block that is written. */
-  private static final int COPIES = 3;
+  /** A body is there as it came, and once more cut into events. */
+  private static final int COPIES = 2;
 
-  private static final double SHARE_OF_HEAP = 0.35;
+  private static final double SHARE_OF_HEAP = 0.2; // of all bodies that are not large
+  private static final long LARGE_BYTES = 8 << 20;
+  private static final long MAX_WAIT_MILLIS = 4_000;
 
   private final CallerSlots posts = new CallerSlots(MAX_POSTS, MAX_POSTS_OF_ONE);
+  private final CallerSlots large = new CallerSlots(1, 1); // of these one at a time
   private final AtomicLong heldBytes = new AtomicLong();
-  private final long maxBytes = (long) (Runtime.getRuntime().maxMemory() * SHARE_OF_HEAP);
+  private final long maxBytes;
 
+  @Autowired
   IntakeLimits(MeterRegistry meters) {
+    this(meters, (long) (Runtime.getRuntime().maxMemory() * SHARE_OF_HEAP));
+  }
+
+  IntakeLimits(MeterRegistry meters, long maxBytes) {
+    this.maxBytes = maxBytes;
     Gauge.builder("longthread.intake.posts", posts, CallerSlots::taken)
         .description("Posts of events being read or waiting for their commit")
         .register(meters);
@@ -41,36 +51,59 @@ final class IntakeLimits {
   final class Post implements AutoCloseable {
     private final String caller;
     private long held;
+    private boolean isLarge;
 
     private Post(String caller) {
       this.caller = caller;
     }
 
     /**
-     * Sets aside the memory for a body of so many bytes.
+     * Sets aside the memory for a body of so many bytes. A large one waits for its turn.
      *
-     * @throws ProblemException with status 503 if other bodies take too much of it
+     * @throws ProblemException with status 503 if other bodies take the memory
      */
     void hold(long bytes) {
-      long more = bytes * COPIES - held;
-      if (more <= 0) {
+      if (isLarge) {
+        return; // alone, whatever its size: it has a limit of its own
+      }
+      if (bytes > LARGE_BYTES) {
+        isLarge = awaitTurn();
+        heldBytes.addAndGet(-held);
+        held = 0;
         return;
       }
-      long all = heldBytes.addAndGet(more);
+      long more = bytes * COPIES - held;
       held += more;
-      // One alone is let through whatever its size: it has a limit of its own.
-      if (all > maxBytes && all > held) {
-        throw ProblemException.busy(
-                "intake-busy",
-                "other posts of this moment take all the memory for bodies; send it again after"
-                    + " the time in Retry-After, or less at once")
-            .retryAfter(2);
+      if (heldBytes.addAndGet(more) > maxBytes) {
+        throw busy();
       }
+    }
+
+    private boolean awaitTurn() {
+      try {
+        if (large.take(caller, MAX_WAIT_MILLIS)) {
+          return true;
+        }
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+      }
+      throw busy();
+    }
+
+    private ProblemException busy() {
+      return ProblemException.busy(
+              "intake-busy",
+              "other posts of this moment take all the memory for bodies; send it again after"
+                  + " the time in Retry-After, or less at once")
+          .retryAfter(2);
     }
 
     @Override
     public void close() {
       heldBytes.addAndGet(-held);
+      if (isLarge) {
+        large.giveBack(caller);
+      }
       posts.giveBack(caller);
     }
   }

@@ -18,7 +18,7 @@ final class HealthPortValve extends ValveBase {
 
   @Override
   public void invoke(Request request, Response response) throws IOException, ServletException {
-    String path = request.getRequestURI();
+    String path = String.valueOf(request.getRequestURI()); // none if it could not be read
     boolean isKept =
         path.equals("/metrics") || path.equals("/health") || path.startsWith("/health/");
     if (request.getConnector() == health && !isKept) {

@@ -5,6 +5,7 @@ import java.net.URI;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import longthread.core.asset.BadNameException;
+import org.apache.tomcat.util.http.InvalidParameterException;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.slf4j.MDC;
@@ -81,6 +82,15 @@ class Problems extends ResponseEntityExceptionHandler {
       }
     }
     return false;
+  }
+
+  @ExceptionHandler
+  ResponseEntity<ProblemDetail> badParameter(
+      InvalidParameterException e, HttpServletRequest request) {
+    return problem(
+        ProblemException.badRequest(
+            "bad-query", "a parameter is not well encoded; encode it as UTF-8, then as %XX"),
+        request);
   }
 
   @ExceptionHandler

@@ -9,6 +9,7 @@ import java.net.URLDecoder;
 import java.nio.ByteBuffer;
 import java.nio.charset.CharacterCodingException;
 import java.nio.charset.StandardCharsets;
+import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
 import org.springframework.core.Ordered;
 import org.springframework.core.annotation.Order;
@@ -24,6 +25,9 @@ import org.springframework.web.filter.OncePerRequestFilter;
 @Component
 @Order(Ordered.HIGHEST_PRECEDENCE + 10)
 class RequestLineFilter extends OncePerRequestFilter {
+  // The decoder would take a sign for a digit.
+  private static final Pattern WELL_FORMED = Pattern.compile("(?:[^%]|%[0-9A-Fa-f]{2})*+");
+
   private final ProblemWriter problems;
 
   RequestLineFilter(ProblemWriter problems) {
@@ -46,6 +50,10 @@ class RequestLineFilter extends OncePerRequestFilter {
     if (query == null || (query.indexOf('%') < 0 && query.indexOf('\0') < 0)) {
       return null;
     }
+    if (!WELL_FORMED.matcher(query).matches()) {
+      return "a '%' in the query string is not followed by two hexadecimal digits; write a percent"
+          + " sign as %25";
+    }
     String decoded;
     try {
       // As single bytes first: what is no UTF-8 must be seen, not replaced.
@@ -53,9 +61,6 @@ class RequestLineFilter extends OncePerRequestFilter {
       StandardCharsets.UTF_8
           .newDecoder()
           .decode(ByteBuffer.wrap(decoded.getBytes(StandardCharsets.ISO_8859_1)));
-    } catch (IllegalArgumentException e) {
-      return "a '%' in the query string is not followed by two hexadecimal digits; write a percent"
-          + " sign as %25";
     } catch (CharacterCodingException e) {
       return "the query string is not UTF-8; encode its characters as UTF-8, then as %XX";
     }

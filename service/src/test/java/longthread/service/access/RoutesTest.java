@@ -177,7 +177,21 @@ class RoutesTest {
       if (!route.method().equals("GET")) {
         continue;
       }
-      for (String query : List.of("ref=%zz", "ref=%", "x=%00", "ref=a%c3", "ref=a&limit=%f", "%")) {
+      for (String query :
+          List.of(
+              "ref=%zz",
+              "ref=%",
+              "x=%00",
+              "ref=a%c3",
+              "ref=a&limit=%f",
+              "%",
+              "x=%+23",
+              "a=\\",
+              "a=[]",
+              "a=\u00e9",
+              "\"",
+              "{",
+              "%-1")) {
         Raw raw = send("GET", route.path() + "?" + query, token, "");
         if (raw.status() != 400 || !raw.head().contains("application/problem+json")) {
           faults.add(route.path() + "?" + query + " " + raw.status());

@@ -110,7 +110,8 @@ class AnyOrderTest {
     int aged =
         service
             .jdbc()
-            .update("update event_block set body = null, aged = true where id % 2 = 0 and not aged");
+            .update(
+                "update event_block set body = null, aged = true where id % 2 = 0 and not aged");
     assertThat(aged).isPositive();
     var status = rebuilt();
     assertThat(status.path("state").stringValue()).isEqualTo("switched");
