@@ -33,7 +33,9 @@ public final class ServiceException extends RuntimeException {
   static ServiceException of(int status, @Nullable JsonNode problem) {
     String detail = problem == null ? "" : problem.path("detail").stringValue("");
     String message = detail.isEmpty() ? "the service answered " + status : detail;
-    int code = status == 404 || status == 409 ? NOT_FOUND : REFUSED;
+    // A conflict with several candidates is a name in doubt; any other is a refusal.
+    boolean isAmbiguous = status == 409 && problem != null && problem.has("candidates");
+    int code = status == 404 || isAmbiguous ? NOT_FOUND : REFUSED;
     return new ServiceException(code, message, status == BUSY || status == TOO_MANY);
   }
 

@@ -27,7 +27,7 @@ class CommandsTest extends AgainstServer {
   }
 
   @ParameterizedTest
-  @CsvSource({"404, 3", "409, 3", "400, 4", "401, 4", "403, 4", "410, 4", "500, 4", "503, 4"})
+  @CsvSource({"404, 3", "409, 4", "400, 4", "401, 4", "403, 4", "410, 4", "500, 4", "503, 4"})
   void a_refusal_prints_its_detail_on_standard_error_and_has_its_exit_code(int given, int code) {
     status = given;
     answer = "{\"type\":\"/problems/x\",\"detail\":\"do this instead\"}";
@@ -35,6 +35,13 @@ class CommandsTest extends AgainstServer {
     assertThat(said.code()).isEqualTo(code);
     assertThat(said.err()).isEqualTo("longthread: do this instead" + System.lineSeparator());
     assertThat(said.out()).isEmpty();
+  }
+
+  @Test
+  void a_name_in_doubt_has_the_exit_code_of_an_unknown_one() {
+    status = 409;
+    answer = "{\"type\":\"/problems/x\",\"detail\":\"which?\",\"candidates\":[\"a\",\"b\"]}";
+    assertThat(run("find", "x").code()).isEqualTo(3);
   }
 
   @Test

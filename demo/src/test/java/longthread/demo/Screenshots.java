@@ -37,7 +37,6 @@ final class Screenshots {
     pages.put(
         "steps",
         "/asset?" + ref("@nightshift/collect_nightly.cost_routes") + "&tab=steps&column=km");
-    pages.put("row-counts", "/asset?" + ref(barn + "raw.pickup") + "&tab=statistics");
     pages.put("runs", "/runs");
     pages.put(
         "impact",
@@ -50,6 +49,7 @@ final class Screenshots {
     pages.put("intake", "/intake");
     pages.put("event", "/intake?event=235.0");
     pages.put("checks", "/asset?" + ref(barn + "core.lab_reading") + "&tab=checks");
+    pages.put("access", "/access");
     pages.put("column-dark", pages.get("column"));
     return pages;
   }

@@ -36,6 +36,7 @@ import longthread.service.storage.graph.HeadQueries;
 import longthread.service.storage.log.RecentEventQueries;
 import longthread.service.storage.log.RefusalQueries;
 import longthread.service.storage.rebuild.CatalogSchemas;
+import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
@@ -43,6 +44,8 @@ import org.springframework.beans.factory.annotation.Value;
 import org.springframework.boot.context.event.ApplicationReadyEvent;
 import org.springframework.context.event.EventListener;
 import org.springframework.dao.DataAccessException;
+import org.springframework.dao.RecoverableDataAccessException;
+import org.springframework.dao.TransientDataAccessException;
 import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
@@ -332,7 +335,7 @@ public class Applier {
             });
       } catch (RuntimeException | Error e) {
         locked.catalog().forget();
-        if (!locked.isAlive()) {
+        if (!locked.isAlive() || isNoFaultOfTheEvent(e)) {
           throw e;
         }
         notApplied.increment();
@@ -353,6 +356,13 @@ public class Applier {
           locked.stores().head().clearAttempt();
         });
     follower.follow();
+  }
+
+  /** A full disk, a lock or a time-out passes; the event can be applied then. */
+  private static boolean isNoFaultOfTheEvent(Throwable e) {
+    return e instanceof TransientDataAccessException
+        || e instanceof RecoverableDataAccessException
+        || ProblemException.isDiskFull(e);
   }
 
   /** Notes that an event is tried; one at which appliers ended again and again is set aside. */
