@@ -8,6 +8,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.Semaphore;
+import java.util.concurrent.TimeUnit;
 import longthread.service.storage.access.AccountQueries;
 import longthread.service.storage.access.SessionQueries;
 import longthread.service.web.ProblemException;
@@ -45,7 +46,9 @@ class SignIns {
   private static final Duration NOTED_AS_USED_AFTER = Duration.ofMinutes(5);
   private static final long CACHED_MILLIS = 5_000;
   private static final int MAX_CACHED = 10_000;
-  private static final int HASHES_AT_ONCE = 2;
+  private static final int HASHES_AT_ONCE =
+      Math.max(1, Runtime.getRuntime().availableProcessors() / 2);
+  private static final long MAX_WAIT_SECONDS = 3;
   private static final int MAX_PASSWORD_LENGTH = 1_000;
 
   /** Who is signed in. */
@@ -197,7 +200,7 @@ class SignIns {
   }
 
   private boolean matches(String password, @Nullable String hash) {
-    if (!hashes.tryAcquire()) {
+    if (!awaitTurn()) {
       throw ProblemException.busy(
           "sign-ins-busy", "too many people sign in at this moment; try again in a second");
     }
@@ -206,6 +209,15 @@ class SignIns {
       return right && hash != null;
     } finally {
       hashes.release();
+    }
+  }
+
+  private boolean awaitTurn() {
+    try {
+      return hashes.tryAcquire(MAX_WAIT_SECONDS, TimeUnit.SECONDS);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return false;
     }
   }
 

@@ -2,6 +2,7 @@ package longthread.service.web;
 
 import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
+import com.github.benmanes.caffeine.cache.Ticker;
 import java.time.Clock;
 import java.time.Duration;
 import java.util.List;
@@ -11,6 +12,8 @@ import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
 import org.springframework.http.HttpStatus;
+import org.springframework.security.core.Authentication;
+import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.stereotype.Component;
 
 /**
@@ -22,7 +25,9 @@ public class Pages {
   public static final int DEFAULT_LIMIT = 100;
   public static final int MAX_LIMIT = 1_000;
   private static final Duration KEPT = Duration.ofMinutes(5);
-  private static final int MAX_KEPT = 200;
+  private static final int MAX_CALLERS = 200;
+  private static final long MAX_ITEMS = 200_000; // of all lists of one caller
+  private static final int ITEMS_PER_LIST = 1_000; // a short list counts as so many
 
   /** A page of a list and the cursor of the next, null at the end. */
   public record Page<T>(List<T> items, int total, @Nullable String cursor) {
@@ -37,16 +42,34 @@ public class Pages {
     }
   }
 
-  private final Cache<String, List<?>> kept;
+  // Of each caller its own: many lists of one push out no list of another, and a cursor is worth
+  // nothing to anybody else.
+  private final Cache<String, Cache<String, List<?>>> kept;
+  private final Ticker ticker;
 
   Pages(Clock clock) {
+    ticker = () -> TimeUnit.MILLISECONDS.toNanos(clock.instant().toEpochMilli());
     kept =
         Caffeine.newBuilder()
-            .maximumSize(MAX_KEPT)
-            .expireAfterWrite(KEPT)
-            .ticker(() -> TimeUnit.MILLISECONDS.toNanos(clock.instant().toEpochMilli()))
+            .maximumSize(MAX_CALLERS)
+            .expireAfterAccess(KEPT)
+            .ticker(ticker)
             .executor(Runnable::run)
             .build();
+  }
+
+  private Cache<String, List<?>> keptOfCaller() {
+    Authentication who = SecurityContextHolder.getContext().getAuthentication();
+    return kept.get(
+        who == null ? "" : who.getName(),
+        name ->
+            Caffeine.newBuilder()
+                .maximumWeight(MAX_ITEMS)
+                .<String, List<?>>weigher((id, list) -> ITEMS_PER_LIST + list.size())
+                .expireAfterWrite(KEPT)
+                .ticker(ticker)
+                .executor(Runnable::run)
+                .build());
   }
 
   /** A limit as asked for, checked. */
@@ -77,7 +100,7 @@ public class Pages {
       return new Page<>(all, all.size(), null);
     }
     String id = UUID.randomUUID().toString();
-    kept.put(id, all);
+    keptOfCaller().put(id, all);
     return new Page<>(all.subList(0, limit), all.size(), id + "." + limit);
   }
 
@@ -85,7 +108,7 @@ public class Pages {
   @SuppressWarnings("unchecked") // a cursor leads back to the list it was made from
   public <T> Page<T> next(String cursor, int limit) {
     int dot = cursor.lastIndexOf('.');
-    List<T> all = dot < 0 ? null : (List<T>) kept.getIfPresent(cursor.substring(0, dot));
+    List<T> all = dot < 0 ? null : (List<T>) keptOfCaller().getIfPresent(cursor.substring(0, dot));
     if (all == null) {
       throw new ProblemException(
           HttpStatus.GONE,

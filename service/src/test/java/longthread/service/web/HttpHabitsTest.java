@@ -12,16 +12,42 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
+import java.util.function.Supplier;
 import java.util.stream.IntStream;
 import longthread.service.storage.StoredText;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
+import org.springframework.security.authentication.UsernamePasswordAuthenticationToken;
+import org.springframework.security.core.context.SecurityContextHolder;
 
 class HttpHabitsTest {
   private static final Instant NOW = Instant.parse("2031-05-01T00:00:00Z");
   private final Clock clock = mock(Clock.class);
   private final Pages pages = new Pages(clock);
+
+  @Test
+  void a_cursor_is_good_for_its_caller_only_and_many_lists_of_one_push_out_no_other() {
+    when(clock.instant()).thenReturn(Instant.parse("2026-05-01T00:00:00Z"));
+    List<Integer> list = IntStream.range(0, 300).boxed().toList();
+    String mine = as("me", () -> pages.first(list, 100).cursor());
+    as("greedy", () -> IntStream.range(0, 500).mapToObj(i -> pages.first(list, 100)).toList());
+    assertThat(as("me", () -> pages.next(mine, 100).items()).get(0)).isEqualTo(100);
+    assertThatThrownBy(() -> as("other", () -> pages.next(mine, 100)))
+        .isInstanceOf(ProblemException.class)
+        .hasMessageContaining("five minutes");
+  }
+
+  private static <T> T as(String caller, Supplier<T> work) {
+    SecurityContextHolder.getContext()
+        .setAuthentication(
+            UsernamePasswordAuthenticationToken.authenticated(caller, "", List.of()));
+    try {
+      return work.get();
+    } finally {
+      SecurityContextHolder.clearContext();
+    }
+  }
 
   @Test
   void a_list_comes_in_pieces_until_its_end() {
