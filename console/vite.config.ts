@@ -7,5 +7,5 @@ export default defineConfig({
   base: './',
   build: { chunkSizeWarningLimit: 2500, sourcemap: false },
   server: { proxy: { '/api': process.env.LONGTHREAD_URL ?? 'http://127.0.0.1:8080' } },
-  test: { environment: 'happy-dom', setupFiles: ['src/testSetup.ts'] },
+  test: { environment: 'happy-dom', setupFiles: ['src/testSetup.ts'], testTimeout: 60_000 },
 })
