@@ -331,6 +331,7 @@ public class Applier {
             () -> {
               Applied one = apply(locked, List.of(event));
               number(locked, List.of(), one.refs());
+              locked.stores().recent().count(0, one.events(), 0); // with it: this may end midway
               applied[0] += one.events();
             });
       } catch (RuntimeException | Error e) {
@@ -352,7 +353,10 @@ public class Applier {
     locked.inTransaction(
         () -> {
           number(locked, batch.blocks().ids(), Set.of());
-          count(locked, batch, applied[0]);
+          locked
+              .stores()
+              .recent()
+              .count(batch.blocks().entries(), 0, batch.events().size() - applied[0]);
           locked.stores().head().clearAttempt();
         });
     follower.follow();
@@ -430,7 +434,7 @@ public class Applier {
 
   /**
    * Notes what the first batch is, in case this process ends at it: out of memory, most likely. One
-   * that ended so is applied event by event.
+   * at which three ended is applied event by event.
    *
    * @return false if it was applied so now
    */
@@ -438,8 +442,10 @@ public class Applier {
     HeadQueries head = locked.stores().head();
     long block = batch.blocks().ids().get(0);
     HeadQueries.Attempt before = locked.call(head::attempt);
-    if (!Long.valueOf(block).equals(before.block())) {
-      locked.inTransaction(() -> head.noteAttempt(block, null, 0));
+    boolean isSame = Long.valueOf(block).equals(before.block());
+    if (!isSame || (before.position() == null && before.tries() < MAX_TRIES)) {
+      int tries = isSame ? before.tries() + 1 : 1;
+      locked.inTransaction(() -> head.noteAttempt(block, null, tries));
       return true;
     }
     LOG.warn("an applier ended at block {}, which is applied event by event now", block);

@@ -173,6 +173,9 @@ class CrashTest {
     }
     Set<String> acknowledged = new TreeSet<>(load.acknowledged);
     assertThat(acknowledged).hasSizeGreaterThan(200);
+    assertThat(texts("crash", "select problem || ': ' || reason from refused_event"))
+        .as("no event is at fault when a service or its database is killed")
+        .isEmpty();
     Set<String> known = texts("crash", "select run_id::text from catalog.run");
     assertThat(known).containsAll(acknowledged);
     assertThat(number("crash", "select count(*) from event_seen"))
