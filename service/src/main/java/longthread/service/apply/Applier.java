@@ -7,34 +7,21 @@ import jakarta.annotation.PreDestroy;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.HashSet;
-import java.util.LinkedHashMap;
-import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.Semaphore;
 import java.util.concurrent.TimeUnit;
-import longthread.core.event.EventFacts;
-import longthread.core.event.EventReader;
-import longthread.core.event.FacetMemory;
-import longthread.core.event.UnreadableEventException;
-import longthread.core.json.CanonicalJson;
 import longthread.core.sql.SqlReader;
 import longthread.service.live.GraphFollower;
 import longthread.service.log.BlockBatch;
 import longthread.service.log.EventLog;
 import longthread.service.log.LoggedEvent;
 import longthread.service.log.RecentDigests;
-import longthread.service.storage.Columns;
-import longthread.service.storage.StoredText;
-import longthread.service.storage.StoredTime;
 import longthread.service.storage.facts.Subject;
 import longthread.service.storage.graph.HeadQueries;
-import longthread.service.storage.log.RecentEventQueries;
-import longthread.service.storage.log.RefusalQueries;
+import longthread.service.storage.log.BlockQueries;
 import longthread.service.storage.rebuild.CatalogSchemas;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -63,23 +50,18 @@ public class Applier {
   private static final long IDLE_MILLIS = 500;
   private static final int STREAM_ENTRIES = 12; // in a batch, from which on it is one of many
   private static final long GATHER_MILLIS = 60;
-  private static final long FACET_MEMORY_BYTES = 16 << 20;
   private static final int JOBS_AT_ONCE = 100;
   private static final Duration BETWEEN_TRIES = Duration.ofMinutes(1);
 
-  /** An event at which so many appliers ended, one after the other, is not tried again. */
-  private static final int MAX_TRIES = 3;
-
   private final Clock clock;
-  private final EventLog log;
   private final GraphFollower follower;
   private final ApplierSession.Factory sessions;
-  private final RecentDigests recent;
+  private final EventApplier events;
   private final Duration longestBatch;
   private final Counter notApplied;
   private final UUID self = UUID.randomUUID();
+  private final Attempts attempts = new Attempts(self);
 
-  private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
   private final Semaphore work = new Semaphore(0);
   private volatile Thread thread = new Thread(this::runApplyLoop, "log-applier");
   private volatile @Nullable ApplierSession session;
@@ -103,8 +85,7 @@ public class Applier {
     this.clock = clock;
     this.follower = follower;
     this.sessions = sessions;
-    this.recent = recent;
-    this.log = log;
+    this.events = new EventApplier(clock, log, recent);
     log.onAppend(work::release);
     Gauge.builder("longthread.applier", this, applier -> applier.applying ? 1 : 0)
         .description("1 if this replica is the one that applies events")
@@ -156,6 +137,7 @@ public class Applier {
     if (open != null && cutAt.plus(longestBatch).isBefore(now)) {
       LOG.error("the applier stands still since {}; its connection is cut", lookedAt);
       cutAt = now;
+      attempts.cut();
       open.cut();
     }
     if (!thread.isAlive() && !stopping) {
@@ -255,7 +237,7 @@ public class Applier {
       locked.inTransaction(
           () -> {
             takeOver(locked);
-            number(locked, List.of(), locked.catalog().rederive(some));
+            events.number(locked, List.of(), locked.catalog().rederive(some));
           });
     }
   }
@@ -296,7 +278,7 @@ public class Applier {
     }
     LOG.warn("a batch could not be applied and is tried again, event by event", cause);
     try {
-      applyIndividually(open, null);
+      applyIndividually(open, false);
     } catch (RuntimeException | Error e) {
       // The lock goes with the session: another replica may do better.
       LOG.warn("the log cannot be applied now: {}", e.getMessage());
@@ -314,52 +296,69 @@ public class Applier {
   }
 
   /**
-   * Applies the oldest block that waits, each event in a transaction of its own.
+   * Applies the oldest block that waits, each event in a transaction of its own. What was applied
+   * or refused of it before is left alone.
    *
-   * @param ended what an applier before was at when its process ended; null if none did
+   * @param isSuspect whether appliers ended at it: then each event is marked before it is tried
    */
-  private void applyIndividually(ApplierSession locked, HeadQueries.@Nullable Attempt ended) {
+  private void applyIndividually(ApplierSession locked, boolean isSuspect) {
     Batch batch = waiting(locked, 1);
-    int[] applied = {0};
+    if (batch.blocks().isEmpty()) {
+      return; // what failed was no batch
+    }
+    long block = batch.blocks().ids().get(0);
+    BlockQueries blocks = locked.stores().blocks();
+    Set<Integer> before = new HashSet<>(locked.call(() -> blocks.seenIn(block)));
+    before.addAll(locked.call(() -> blocks.openRefusals(block)));
+    int duplicates = 0;
     for (LoggedEvent event : batch.events()) {
       lookedAt = clock.instant();
-      if (ended != null && !begin(locked, event, ended)) {
+      if (before.contains(event.position())) {
         continue;
       }
-      try {
-        locked.inTransaction(
-            () -> {
-              Applied one = apply(locked, List.of(event));
-              number(locked, List.of(), one.refs());
-              locked.stores().recent().count(0, one.events(), 0); // with it: this may end midway
-              applied[0] += one.events();
-            });
-      } catch (RuntimeException | Error e) {
-        locked.catalog().forget();
-        if (!locked.isAlive() || isNoFaultOfTheEvent(e)) {
-          throw e;
-        }
-        notApplied.increment();
-        LOG.error("event {} of block {} is refused", event.position(), event.block(), e);
-        locked.inTransaction(
-            () ->
-                refuse(
-                    locked,
-                    event,
-                    "not-applicable",
-                    "the service failed to apply it; see its log"));
+      int ends = isSuspect ? attempts.begin(locked, event) : 0;
+      if (ends >= Attempts.MAX_ENDS) {
+        setAside(locked, event, "the service ended " + ends + " times while it applied it", null);
+      } else {
+        duplicates += applyAlone(locked, event);
       }
     }
+    int repeated = duplicates;
     locked.inTransaction(
         () -> {
-          number(locked, batch.blocks().ids(), Set.of());
-          locked
-              .stores()
-              .recent()
-              .count(batch.blocks().entries(), 0, batch.events().size() - applied[0]);
-          locked.stores().head().clearAttempt();
+          events.number(locked, batch.blocks().ids(), Set.of());
+          locked.stores().recent().count(batch.blocks().entries(), 0, repeated);
+          attempts.done(locked);
         });
     follower.follow();
+  }
+
+  /** Applies one event or sets it aside; returns 1 if it is a repetition, else 0. */
+  private int applyAlone(ApplierSession locked, LoggedEvent event) {
+    try {
+      return locked.inTransaction(
+          () -> {
+            EventApplier.Applied one = events.apply(locked, List.of(event));
+            events.number(locked, List.of(), one.refs());
+            // with it, since the process may end before the block is done
+            locked.stores().recent().count(0, one.events(), 0);
+            return one.repeated();
+          });
+    } catch (RuntimeException | Error e) {
+      locked.catalog().forget();
+      if (!locked.isAlive() || isNoFaultOfTheEvent(e)) {
+        throw e;
+      }
+      setAside(locked, event, "the service failed to apply it; see its log", e);
+      return 0;
+    }
+  }
+
+  private void setAside(
+      ApplierSession locked, LoggedEvent event, String reason, @Nullable Throwable fault) {
+    notApplied.increment();
+    LOG.error("event {} of block {}: {}", event.position(), event.block(), reason, fault);
+    locked.inTransaction(() -> events.refuse(locked, event, "not-applicable", reason));
   }
 
   /** A full disk, a lock or a time-out passes; the event can be applied then. */
@@ -369,40 +368,8 @@ public class Applier {
         || ProblemException.isDiskFull(e);
   }
 
-  /** Notes that an event is tried; one at which appliers ended again and again is set aside. */
-  private boolean begin(ApplierSession locked, LoggedEvent event, HeadQueries.Attempt ended) {
-    boolean isSame = Integer.valueOf(event.position()).equals(ended.position());
-    int tries = isSame ? ended.tries() + 1 : 1;
-    if (tries > MAX_TRIES) {
-      notApplied.increment();
-      LOG.error(
-          "event {} of block {} ended the applier and is refused", event.position(), event.block());
-      locked.inTransaction(
-          () ->
-              refuse(
-                  locked,
-                  event,
-                  "not-applicable",
-                  "the service ended " + ended.tries() + " times while it applied this event"));
-      return false;
-    }
-    locked.inTransaction(
-        () -> locked.stores().head().noteAttempt(event.block(), event.position(), tries));
-    return true;
-  }
-
   /** What is applied at once. */
   private record Batch(BlockBatch blocks, List<LoggedEvent> events) {}
-
-  /** What a batch changed, and how many of its events were new. */
-  private record Applied(Set<String> refs, int events) {}
-
-  private static void count(ApplierSession locked, Batch batch, int applied) {
-    locked
-        .stores()
-        .recent()
-        .count(batch.blocks().entries(), applied, batch.events().size() - applied);
-  }
 
   /** Applies the oldest blocks that wait; returns whether there were any. */
   private boolean applyBatch(ApplierSession locked) {
@@ -412,45 +379,29 @@ public class Applier {
       firstBatch = false;
       return false;
     }
-    if (firstBatch && !begin(locked, batch)) {
+    if (firstBatch && attempts.isSuspect(locked, batch.blocks().ids().get(0))) {
+      LOG.warn("block {} is applied event by event", batch.blocks().ids().get(0));
+      applyIndividually(locked, true);
       return true;
     }
     locked.stages().done("unpack");
     locked.inTransaction(
         () -> {
           takeOver(locked);
-          Applied applied = apply(locked, batch.events());
-          number(locked, batch.blocks().ids(), applied.refs());
-          count(locked, batch, applied.events());
+          EventApplier.Applied applied = events.apply(locked, batch.events());
+          events.number(locked, batch.blocks().ids(), applied.refs());
+          locked
+              .stores()
+              .recent()
+              .count(batch.blocks().entries(), applied.events(), applied.repeated());
           if (firstBatch) {
-            locked.stores().head().clearAttempt();
+            attempts.done(locked);
           }
         });
     firstBatch = false;
     locked.stages().done("commit");
     gathering = batch.blocks().entries() >= STREAM_ENTRIES && !batch.blocks().isFull();
     return true;
-  }
-
-  /**
-   * Notes what the first batch is, in case this process ends at it: out of memory, most likely. One
-   * at which three ended is applied event by event.
-   *
-   * @return false if it was applied so now
-   */
-  private boolean begin(ApplierSession locked, Batch batch) {
-    HeadQueries head = locked.stores().head();
-    long block = batch.blocks().ids().get(0);
-    HeadQueries.Attempt before = locked.call(head::attempt);
-    boolean isSame = Long.valueOf(block).equals(before.block());
-    if (!isSame || (before.position() == null && before.tries() < MAX_TRIES)) {
-      int tries = isSame ? before.tries() + 1 : 1;
-      locked.inTransaction(() -> head.noteAttempt(block, null, tries));
-      return true;
-    }
-    LOG.warn("an applier ended at block {}, which is applied event by event now", block);
-    applyIndividually(locked, before);
-    return false;
   }
 
   /** Locks the head; whoever finds another's mark on it has cached an outdated catalog. */
@@ -470,110 +421,5 @@ public class Applier {
           return new Batch(
               blocks, blocks.isEmpty() ? List.of() : blocks.events(locked.stores().blocks()));
         });
-  }
-
-  private Applied apply(ApplierSession locked, List<LoggedEvent> events) {
-    var read = new ArrayList<EventAtBlock>();
-    var sources = new ArrayList<LoggedEvent>();
-    List<LoggedEvent> unseen = unseen(locked, events);
-    locked.stages().done("duplicates");
-    for (LoggedEvent event : unseen) {
-      try {
-        EventFacts facts = EventReader.read(event.bytes(), event.receivedAt(), memory);
-        read.add(new EventAtBlock(facts, event.block()));
-        sources.add(event);
-      } catch (UnreadableEventException e) {
-        refuse(locked, event, e.problem(), e.reason());
-      }
-    }
-    locked.stages().done("read");
-    if (read.isEmpty()) {
-      return new Applied(Set.of(), 0);
-    }
-    CatalogWriter.Changes changes = locked.catalog().write(read);
-    var recentRows = new ArrayList<RecentEventQueries.Applied>();
-    for (int i = 0; i < read.size(); i++) {
-      recentRows.add(recentRow(sources.get(i), read.get(i).event(), changes.words().get(i)));
-    }
-    locked.stores().recent().add(recentRows);
-    locked
-        .emitters()
-        .write(
-            read.stream().map(EventAtBlock::event).toList(),
-            sources.stream().map(LoggedEvent::receivedAt).toList());
-    locked.stages().done("records");
-    return new Applied(changes.refs(), read.size());
-  }
-
-  /** The events whose bytes were never applied before; of equal ones the first. */
-  private static List<LoggedEvent> unseen(ApplierSession locked, List<LoggedEvent> events) {
-    var byDigest = new LinkedHashMap<String, LoggedEvent>();
-    events.forEach(event -> byDigest.putIfAbsent(CanonicalJson.digest(event.bytes()), event));
-    if (byDigest.isEmpty()) {
-      return List.of();
-    }
-    Set<String> fresh =
-        new HashSet<>(
-            locked
-                .stores()
-                .blocks()
-                .addSeen(
-                    Columns.digests(byDigest.keySet()),
-                    Columns.longs(byDigest.values(), LoggedEvent::block),
-                    Columns.of(byDigest.values(), LoggedEvent::position, Integer[]::new)));
-    return byDigest.entrySet().stream()
-        .filter(entry -> fresh.contains(entry.getKey()))
-        .map(Map.Entry::getValue)
-        .toList();
-  }
-
-  private static RecentEventQueries.Applied recentRow(
-      LoggedEvent event, EventFacts facts, Set<String> words) {
-    String about = facts.job() != null ? facts.job().reference() : facts.dataset().reference();
-    String type = StoredText.clean(facts.type());
-    var notes = new LinkedHashSet<String>();
-    facts.warnings().forEach(warning -> notes.add("warning: " + warning.detail()));
-    notes.addAll(words);
-    return new RecentEventQueries.Applied(
-        event.block(),
-        event.position(),
-        event.receivedAt(),
-        StoredTime.clamped(facts.at().at()),
-        facts.at().farFuture() ? type + " (far future)" : type,
-        about,
-        StoredText.clean(facts.emitter().producer()),
-        notes.stream().map(StoredText::clean).toList());
-  }
-
-  /** Keeps an event as refused. Its bytes may come again, when they can be read. */
-  private void refuse(ApplierSession locked, LoggedEvent event, String problem, String reason) {
-    String digest = CanonicalJson.digest(event.bytes());
-    recent.forget(digest);
-    log.countRefused(problem);
-    locked.stores().blocks().forgetSeen(Columns.bytes(digest));
-    locked
-        .stores()
-        .refusals()
-        .add(
-            event.block(),
-            event.receivedAt(),
-            List.of(new RefusalQueries.Refusal(event.position(), problem, reason)));
-  }
-
-  /** Numbers the change without gaps and marks the blocks, both in the batch's transaction. */
-  private void number(ApplierSession locked, List<Long> blocks, Set<String> changed) {
-    Instant now = clock.instant();
-    HeadQueries head = locked.stores().head();
-    if (!changed.isEmpty()) {
-      head.next();
-    }
-    long number = head.number();
-    if (!changed.isEmpty()) {
-      head.addChange(number, now, changed.toArray(String[]::new));
-    }
-    if (!blocks.isEmpty()) {
-      locked.stores().blocks().markApplied(now, number, blocks.toArray(Long[]::new));
-    }
-    locked.stages().done("number");
   }
 }

@@ -20,7 +20,7 @@ class EndedApplierTest {
   }
 
   /** As the log was before the block was applied, with what an applier was at when it ended. */
-  private static void unapply(Connection database, long block, String position, int tries)
+  private static void unapply(Connection database, long block, String position, int ends)
       throws SQLException {
     try (var statement = database.createStatement()) {
       statement.execute("delete from event_seen where block_id = " + block);
@@ -31,8 +31,8 @@ class EndedApplierTest {
               + block
               + ", trying_position = "
               + position
-              + ", tries = "
-              + tries);
+              + ", trying_by = gen_random_uuid(), ends = "
+              + ends);
     }
   }
 
@@ -55,7 +55,7 @@ class EndedApplierTest {
         block = Long.parseLong(taken.json().path("receipt").stringValue(""));
         first.api().see("" + block);
         first.kill();
-        unapply(database, block, "1", 2);
+        unapply(database, block, "1", 1);
       }
       try (var second = new ChildService(postgres, "ended");
           var database =
@@ -66,7 +66,7 @@ class EndedApplierTest {
             .as("a third try is made")
             .isZero();
         second.kill();
-        unapply(database, block, "1", 3);
+        unapply(database, block, "1", 2);
       }
       try (var third = new ChildService(postgres, "ended")) {
         third.api().see("" + block);

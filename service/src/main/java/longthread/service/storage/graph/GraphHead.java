@@ -17,6 +17,7 @@ class GraphHead {
   @Nullable UUID applier; // who applied last
   @Nullable Long tryingBlock; // what the first batch of an applier is at
   @Nullable Integer tryingPosition; // the event of the block; null for the whole batch
-  int tries; // how often that event was tried
+  @Nullable UUID tryingBy; // which process
+  int ends; // how many processes ended at it
   int sqlRules; // the version of the SQL reader behind the links
 }

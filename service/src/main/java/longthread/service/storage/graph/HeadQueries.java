@@ -18,26 +18,28 @@ public interface HeadQueries {
   record Change(long number, String[] refs) {}
 
   /**
-   * What an applier was at when it ended.
+   * What an applier is at, or was when it ended.
    *
-   * @param block null if it ended at nothing in particular
+   * @param block null if it is at nothing in particular
    * @param position the event of the block; null for the whole batch that begins with it
+   * @param by whose mark it is
+   * @param ends how many processes ended at it before
    */
-  record Attempt(@Nullable Long block, @Nullable Integer position, int tries) {}
+  record Attempt(@Nullable Long block, @Nullable Integer position, @Nullable UUID by, int ends) {}
 
   StatelessSession session();
 
-  @HQL("select h.tryingBlock, h.tryingPosition, h.tries from GraphHead h")
+  @HQL("select h.tryingBlock, h.tryingPosition, h.tryingBy, h.ends from GraphHead h")
   Attempt attempt();
 
   @SQL(
       "update graph_head set trying_block = :block, trying_position = cast(:position as integer),"
-          + " tries = :tries")
-  int noteAttempt(long block, @Nullable Integer position, int tries);
+          + " trying_by = :by, ends = :ends")
+  int noteAttempt(long block, @Nullable Integer position, UUID by, int ends);
 
   @HQL(
-      "update GraphHead h set h.tryingBlock = null, h.tryingPosition = null, h.tries = 0"
-          + " where h.tryingBlock is not null")
+      "update GraphHead h set h.tryingBlock = null, h.tryingPosition = null, h.tryingBy = null,"
+          + " h.ends = 0 where h.tryingBlock is not null")
   int clearAttempt();
 
   /** Takes an advisory lock of the connection, if nobody holds it. */

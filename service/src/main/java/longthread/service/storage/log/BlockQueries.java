@@ -105,6 +105,10 @@ public interface BlockQueries {
           + " and (r.outcome is null or r.outcome <> 'accepted')")
   List<Integer> openRefusals(long block);
 
+  /** The places in a block of events that were applied. */
+  @HQL("select s.position from EventSeen s where s.blockId = :block")
+  List<Integer> seenIn(long block);
+
   /** Leaves a block only these bytes. */
   @SQL("update event_block set body = :body, aged = true where id = :id")
   int ageTo(long id, byte[] body);

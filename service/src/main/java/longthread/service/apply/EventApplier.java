@@ -1,0 +1,153 @@
+package longthread.service.apply;
+
+import java.time.Clock;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import longthread.core.event.EventFacts;
+import longthread.core.event.EventReader;
+import longthread.core.event.FacetMemory;
+import longthread.core.event.UnreadableEventException;
+import longthread.core.json.CanonicalJson;
+import longthread.service.log.EventLog;
+import longthread.service.log.LoggedEvent;
+import longthread.service.log.RecentDigests;
+import longthread.service.storage.Columns;
+import longthread.service.storage.StoredText;
+import longthread.service.storage.StoredTime;
+import longthread.service.storage.graph.HeadQueries;
+import longthread.service.storage.log.RecentEventQueries;
+import longthread.service.storage.log.RefusalQueries;
+
+/** Applies events to the catalog, within the transaction of whoever calls. For one thread. */
+final class EventApplier {
+  private static final long FACET_MEMORY_BYTES = 16 << 20;
+
+  private final Clock clock;
+  private final EventLog log;
+  private final RecentDigests recent;
+  private final FacetMemory memory = new FacetMemory(FACET_MEMORY_BYTES);
+
+  EventApplier(Clock clock, EventLog log, RecentDigests recent) {
+    this.clock = clock;
+    this.log = log;
+    this.recent = recent;
+  }
+
+  /** What a batch changed, how many of its events were new, and how many came before. */
+  record Applied(Set<String> refs, int events, int repeated) {}
+
+  /**
+   * Applies events, within a transaction. What cannot be read is refused; what came before is left
+   * out.
+   */
+  Applied apply(ApplierSession locked, List<LoggedEvent> events) {
+    var read = new ArrayList<EventAtBlock>();
+    var sources = new ArrayList<LoggedEvent>();
+    List<LoggedEvent> unseen = unseen(locked, events);
+    locked.stages().done("duplicates");
+    for (LoggedEvent event : unseen) {
+      try {
+        EventFacts facts = EventReader.read(event.bytes(), event.receivedAt(), memory);
+        read.add(new EventAtBlock(facts, event.block()));
+        sources.add(event);
+      } catch (UnreadableEventException e) {
+        refuse(locked, event, e.problem(), e.reason());
+      }
+    }
+    locked.stages().done("read");
+    if (read.isEmpty()) {
+      return new Applied(Set.of(), 0, events.size() - unseen.size());
+    }
+    CatalogWriter.Changes changes = locked.catalog().write(read);
+    var recentRows = new ArrayList<RecentEventQueries.Applied>();
+    for (int i = 0; i < read.size(); i++) {
+      recentRows.add(recentRow(sources.get(i), read.get(i).event(), changes.words().get(i)));
+    }
+    locked.stores().recent().add(recentRows);
+    locked
+        .emitters()
+        .write(
+            read.stream().map(EventAtBlock::event).toList(),
+            sources.stream().map(LoggedEvent::receivedAt).toList());
+    locked.stages().done("records");
+    return new Applied(changes.refs(), read.size(), events.size() - unseen.size());
+  }
+
+  /** The events whose bytes were never applied before; of equal ones the first. */
+  private static List<LoggedEvent> unseen(ApplierSession locked, List<LoggedEvent> events) {
+    var byDigest = new LinkedHashMap<String, LoggedEvent>();
+    events.forEach(event -> byDigest.putIfAbsent(CanonicalJson.digest(event.bytes()), event));
+    if (byDigest.isEmpty()) {
+      return List.of();
+    }
+    Set<String> fresh =
+        new HashSet<>(
+            locked
+                .stores()
+                .blocks()
+                .addSeen(
+                    Columns.digests(byDigest.keySet()),
+                    Columns.longs(byDigest.values(), LoggedEvent::block),
+                    Columns.of(byDigest.values(), LoggedEvent::position, Integer[]::new)));
+    return byDigest.entrySet().stream()
+        .filter(entry -> fresh.contains(entry.getKey()))
+        .map(Map.Entry::getValue)
+        .toList();
+  }
+
+  private static RecentEventQueries.Applied recentRow(
+      LoggedEvent event, EventFacts facts, Set<String> words) {
+    String about = facts.job() != null ? facts.job().reference() : facts.dataset().reference();
+    String type = StoredText.clean(facts.type());
+    var notes = new LinkedHashSet<String>();
+    facts.warnings().forEach(warning -> notes.add("warning: " + warning.detail()));
+    notes.addAll(words);
+    return new RecentEventQueries.Applied(
+        event.block(),
+        event.position(),
+        event.receivedAt(),
+        StoredTime.clamped(facts.at().at()),
+        facts.at().farFuture() ? type + " (far future)" : type,
+        about,
+        StoredText.clean(facts.emitter().producer()),
+        notes.stream().map(StoredText::clean).toList());
+  }
+
+  /** Keeps an event as refused. Its bytes may come again, when they can be read. */
+  void refuse(ApplierSession locked, LoggedEvent event, String problem, String reason) {
+    String digest = CanonicalJson.digest(event.bytes());
+    recent.forget(digest);
+    log.countRefused(problem);
+    locked.stores().blocks().forgetSeen(Columns.bytes(digest));
+    locked
+        .stores()
+        .refusals()
+        .add(
+            event.block(),
+            event.receivedAt(),
+            List.of(new RefusalQueries.Refusal(event.position(), problem, reason)));
+  }
+
+  /** Numbers the change without gaps and marks the blocks, both in the batch's transaction. */
+  void number(ApplierSession locked, List<Long> blocks, Set<String> changed) {
+    Instant now = clock.instant();
+    HeadQueries head = locked.stores().head();
+    if (!changed.isEmpty()) {
+      head.next();
+    }
+    long number = head.number();
+    if (!changed.isEmpty()) {
+      head.addChange(number, now, changed.toArray(String[]::new));
+    }
+    if (!blocks.isEmpty()) {
+      locked.stores().blocks().markApplied(now, number, blocks.toArray(Long[]::new));
+    }
+    locked.stages().done("number");
+  }
+}
