@@ -1,7 +1,8 @@
 import { Alert, Button, Popconfirm, Select, Space, Table, type TableColumnsType } from 'antd'
 import { useState } from 'react'
 import { Answer } from '../shared/Answer'
-import { ago, moment } from '../shared/format'
+import { ago } from '../shared/format'
+import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import { AccountDialog } from './AccountDialog'
 import { type Account, useAccounts, useChangeAccount, useDeleteAccount } from './queries'
@@ -34,7 +35,7 @@ export function AccountTable() {
       ),
     },
     { title: 'Last sign-in', dataIndex: 'lastSignInAt', render: (at) => <Since at={at} never="never" /> },
-    { title: 'Made', dataIndex: 'createdAt', render: (at) => <Since at={at} never="" /> },
+    { title: 'Made', dataIndex: 'createdAt', render: (at) => <Since at={at} /> },
     {
       title: 'State',
       render: (_, account) =>
@@ -99,8 +100,4 @@ export function AccountTable() {
       )}
     </Answer>
   )
-}
-
-function Since({ at, never }: { at: string | undefined; never: string }) {
-  return at ? <span title={moment(at)}>{ago(at)}</span> : <span className={shared.quiet}>{never}</span>
 }

@@ -10,7 +10,8 @@ import {
   Typography,
 } from 'antd'
 import { Answer } from '../shared/Answer'
-import { ago, moment } from '../shared/format'
+import { ago } from '../shared/format'
+import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import { type Key, useKeys, useMakeKey, useRevokeKey } from './queries'
 import { ROLES } from './roles'
@@ -23,7 +24,7 @@ export function KeyTable() {
   const columns: TableColumnsType<Key> = [
     { title: 'Name', dataIndex: 'name', render: (name) => <strong>{name}</strong> },
     { title: 'Role', dataIndex: 'role' },
-    { title: 'Made', dataIndex: 'createdAt', render: (at) => <span title={moment(at)}>{ago(at)}</span> },
+    { title: 'Made', dataIndex: 'createdAt', render: (at) => <Since at={at} /> },
     {
       title: 'State',
       dataIndex: 'revokedAt',

@@ -1,34 +1,17 @@
-import { Alert, Form, Input, Modal } from 'antd'
+import { FormDialog } from '../shared/FormDialog'
+import { NewPassword } from '../shared/NewPassword'
 import { useSetPassword } from './queries'
 
 /** Gives an account another password. */
 export function SetPasswordDialog({ name, onClose }: { name: string; onClose: () => void }) {
-  const [form] = Form.useForm<{ password: string }>()
-  const set = useSetPassword()
   return (
-    <Modal
-      open
+    <FormDialog
       title={`Set the password of ${name}`}
-      okText="Set password"
-      confirmLoading={set.isPending}
-      onOk={form.submit}
-      onCancel={onClose}
+      action="Set password"
+      sending={useSetPassword(name)}
+      onClose={onClose}
     >
-      <Form
-        form={form}
-        layout="vertical"
-        requiredMark={false}
-        onFinish={({ password }) => set.mutate({ name, password }, { onSuccess: onClose })}
-      >
-        <Form.Item
-          name="password"
-          label="New password"
-          rules={[{ required: true, min: 10, message: 'It has 10 characters or more' }]}
-        >
-          <Input.Password autoComplete="new-password" autoFocus />
-        </Form.Item>
-      </Form>
-      {set.isError && <Alert type="error" showIcon title={set.error.message} />}
-    </Modal>
+      <NewPassword label="New password" autoFocus />
+    </FormDialog>
   )
 }

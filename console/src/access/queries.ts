@@ -47,8 +47,8 @@ export function useChangeAccount() {
   )
 }
 
-export function useSetPassword() {
-  return useChange('accounts', ({ name, password }: { name: string; password: string }) =>
+export function useSetPassword(name: string) {
+  return useChange('accounts', ({ password }: { password: string }) =>
     answered(api.PUT('/api/v1/accounts/password', { params: { query: { name } }, body: { password } })),
   )
 }

@@ -2,8 +2,9 @@ import { Button } from 'antd'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { ago, isJob, moment, pagePath, shortRef } from '../shared/format'
+import { isJob, moment, pagePath, shortRef } from '../shared/format'
 import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
+import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import styles from './asset.module.css'
 
@@ -58,7 +59,7 @@ function MainFacts({ asset }: { asset: Detail }) {
         <Owners owners={asset.owners} />
       </Fact>
       <Fact name="Written">
-        <span title={moment(asset.freshness.written)}>{ago(asset.freshness.written)}</span>
+        <Since at={asset.freshness.written} />
       </Fact>
       <Fact name="Last run">
         <StateMark state={asset.freshness.state} />

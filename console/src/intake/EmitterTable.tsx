@@ -1,7 +1,8 @@
 import { Alert, Empty, Table, type TableColumnsType } from 'antd'
 import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { ago, count, moment, pause } from '../shared/format'
+import { ago, count, pause } from '../shared/format'
+import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import { useEmitters } from './queries'
 
@@ -13,7 +14,7 @@ const COLUMNS: TableColumnsType<Emitter> = [
   { title: 'Version', dataIndex: 'version', render: (version) => version ?? 'not reported' },
   { title: 'Engine', dataIndex: 'engine' },
   { title: 'Events', dataIndex: 'events', align: 'right', render: count },
-  { title: 'Last event', dataIndex: 'lastEvent', render: (at) => <span title={moment(at)}>{ago(at)}</span> },
+  { title: 'Last event', dataIndex: 'lastEvent', render: (at) => <Since at={at} /> },
   { title: 'Usual interval', dataIndex: 'usualRest', render: pause },
   { title: 'State', render: (_, emitter) => <EmitterState emitter={emitter} /> },
 ]

@@ -22,8 +22,8 @@ export function useSignIn() {
 /** Changes the password of who is signed in. */
 export function useChangePassword() {
   return useMutation({
-    mutationFn: (given: { current: string; password: string }) =>
-      answered(api.PUT('/api/v1/session/password', { body: given })),
+    mutationFn: ({ current, password }: { current: string; password: string }) =>
+      answered(api.PUT('/api/v1/session/password', { body: { current, password } })),
   })
 }
 

@@ -1,12 +1,5 @@
 package longthread.client;
 
-import java.io.BufferedReader;
-import java.io.Console;
-import java.io.IOException;
-import java.io.InputStreamReader;
-import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -15,6 +8,7 @@ import longthread.client.answers.Account;
 import longthread.client.answers.AccountList;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.ParameterException;
@@ -41,7 +35,6 @@ import picocli.CommandLine.Spec;
     })
 final class AccountCommand implements Runnable {
   private static final String PATH = "/api/v1/accounts";
-  private static final List<String> ROLES = List.of("reader", "steward", "emitter", "admin");
 
   @Spec CommandSpec spec = CommandSpec.create();
 
@@ -67,40 +60,6 @@ final class AccountCommand implements Runnable {
         print(table(List.of(ServiceClient.MAPPER.treeToValue(answer, Account.class))));
       }
       return 0;
-    }
-
-    /**
-     * A password from a file, else asked for at the terminal: on the command line other users of
-     * the machine could read it.
-     */
-    String password(@Nullable Path file) {
-      if (file != null) {
-        try {
-          return firstLine(file);
-        } catch (IOException e) {
-          throw new ParameterException(
-              spec.commandLine(), "The password file " + file + " cannot be read");
-        }
-      }
-      Console console = System.console();
-      char[] typed = console == null ? null : console.readPassword("Password for %s: ", name);
-      if (typed == null) {
-        throw new ParameterException(
-            spec.commandLine(),
-            "There is no terminal to type the password at; give it with --password-file FILE,"
-                + " or - for standard input");
-      }
-      return new String(typed);
-    }
-
-    private static String firstLine(Path file) throws IOException {
-      if (!file.toString().equals("-")) {
-        List<String> lines = Files.readAllLines(file);
-        return lines.isEmpty() ? "" : lines.get(0);
-      }
-      var in = new BufferedReader(new InputStreamReader(System.in, StandardCharsets.UTF_8));
-      String line = in.readLine();
-      return line == null ? "" : line;
     }
   }
 
@@ -134,29 +93,19 @@ final class AccountCommand implements Runnable {
 
   @Command(name = "make", description = "Make an account.", mixinStandardHelpOptions = true)
   static final class Make extends OfOne {
-    @Option(
-        names = "--role",
-        required = true,
-        paramLabel = "ROLE",
-        description = "reader, steward, emitter or admin.")
-    private String role = "";
+    @Mixin private final RoleOption role = new RoleOption();
 
     @Option(names = "--called", paramLabel = "TEXT", description = "What people call its owner.")
     private @Nullable String called;
 
-    @Option(
-        names = "--password-file",
-        paramLabel = "FILE",
-        description = "Take the password from the first line of a file, or - for standard input.")
-    private @Nullable Path passwordFile;
+    @Mixin private final PasswordOption password = new PasswordOption();
 
     @Override
     public Integer call() {
-      ClosedWords.check(spec, "--role", role, ROLES);
       var wanted = new LinkedHashMap<String, String>();
       wanted.put("name", name);
-      wanted.put("role", role);
-      wanted.put("password", password(passwordFile));
+      wanted.put("role", role.role());
+      wanted.put("password", password.of(name));
       if (called != null) {
         wanted.put("displayName", called);
       }
@@ -188,7 +137,7 @@ final class AccountCommand implements Runnable {
     public Integer call() {
       var change = new LinkedHashMap<String, String>();
       if (role != null) {
-        ClosedWords.check(spec, "--role", role, ROLES);
+        ClosedWords.check(spec, "--role", role, RoleOption.ROLES);
         change.put("role", role);
       }
       if (called != null) {
@@ -229,15 +178,11 @@ final class AccountCommand implements Runnable {
       description = "Give an account another password; its sessions end.",
       mixinStandardHelpOptions = true)
   static final class Password extends OfOne {
-    @Option(
-        names = "--password-file",
-        paramLabel = "FILE",
-        description = "Take the password from the first line of a file, or - for standard input.")
-    private @Nullable Path passwordFile;
+    @Mixin private final PasswordOption password = new PasswordOption();
 
     @Override
     public Integer call() {
-      Map<String, String> wanted = Map.of("password", password(passwordFile));
+      Map<String, String> wanted = Map.of("password", password.of(name));
       service().change("PUT", PATH + "/password", which(), wanted);
       return 0;
     }

@@ -2,13 +2,13 @@ package longthread.client;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
-import java.util.List;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import longthread.client.answers.Key;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
@@ -21,8 +21,6 @@ import picocli.CommandLine.Spec;
     subcommands = {KeyCommand.Make.class, KeyCommand.ListKeys.class, KeyCommand.Revoke.class},
     footer = {"", "Example:", "  longthread key make orchestrator --role emitter"})
 final class KeyCommand implements Runnable {
-  private static final List<String> ROLES = List.of("reader", "steward", "emitter", "admin");
-
   @Spec CommandSpec spec = CommandSpec.create();
 
   @Override
@@ -38,17 +36,12 @@ final class KeyCommand implements Runnable {
     @Parameters(paramLabel = "NAME", description = "What the key is for.")
     private String name = "";
 
-    @Option(
-        names = "--role",
-        required = true,
-        paramLabel = "ROLE",
-        description = "reader, steward, emitter or admin.")
-    private String role = "";
+    @Mixin private final RoleOption role = new RoleOption();
 
     @Override
     public Integer call() {
-      ClosedWords.check(spec, "--role", role, ROLES);
-      var reply = service().post("/api/v1/keys", Map.of("name", name, "role", role), Key.class);
+      var reply =
+          service().post("/api/v1/keys", Map.of("name", name, "role", role.role()), Key.class);
       if (json) {
         printJson(reply.json());
       } else {

@@ -161,7 +161,7 @@ class LauncherTest {
     settings.remove("LONGTHREAD_ADDRESS");
     Said failed = serve("--port", "" + port);
     assertThat(failed.code()).isEqualTo(1);
-    assertThat(failed.out()).contains("told to fail", "logs/service.log");
+    assertThat(failed.out()).contains("set to fail", "logs/service.log");
     assertThat(home.resolve("keeper.pid")).doesNotExist();
     assertThat(home.resolve("service.pid")).doesNotExist();
   }

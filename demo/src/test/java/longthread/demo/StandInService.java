@@ -16,7 +16,7 @@ final class StandInService {
       return; // the run in which classes are noted for fast starts
     }
     if (System.getenv("LONGTHREAD_ADDRESS") == null) {
-      System.err.println("APPLICATION FAILED: the stand-in was told to fail");
+      System.err.println("APPLICATION FAILED: the stand-in is set to fail");
       System.exit(3);
     }
     var at =

@@ -30,7 +30,7 @@ public enum Role {
     return Arrays.stream(values()).filter(role -> role.word().equals(word)).findFirst();
   }
 
-  /** What the security of a request is told of who sent it. */
+  /** Who sent a request, in the form that Spring Security checks. */
   static Authentication authentication(String name, Role role) {
     return UsernamePasswordAuthenticationToken.authenticated(
         name, "", List.of(new SimpleGrantedAuthority("ROLE_" + role.name())));

@@ -2,6 +2,7 @@ package longthread.service.catalog;
 
 import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
+import java.util.function.Function;
 import longthread.service.live.Asset;
 import longthread.service.live.References;
 import longthread.service.web.Pages;
@@ -31,9 +32,7 @@ class HistoryController {
       @RequestParam String ref,
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
-    Asset asset = references.resolve(ref).asset();
-    Pages.Page<AssetHistory.Entry> page = pages.page(limit, cursor, () -> history.changes(asset));
-    return new History(asset.ref(), page.items(), page.cursor());
+    return page(ref, limit, cursor, history::changes, History::new);
   }
 
   @GetMapping("/api/v1/checks")
@@ -44,9 +43,7 @@ class HistoryController {
       @RequestParam String ref,
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
-    Asset asset = references.resolve(ref).asset();
-    var page = pages.page(limit, cursor, () -> history.checks(asset));
-    return new AssetHistory.Checks(asset.ref(), page.items(), page.cursor());
+    return page(ref, limit, cursor, history::checks, AssetHistory.Checks::new);
   }
 
   @GetMapping("/api/v1/statistics")
@@ -57,8 +54,22 @@ class HistoryController {
       @RequestParam String ref,
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
+    return page(ref, limit, cursor, history::statistics, AssetHistory.StatisticList::new);
+  }
+
+  /** Makes an answer of an asset's reference, the items of a page, and the cursor of the next. */
+  private interface Form<T, A> {
+    A of(String ref, List<T> items, @Nullable String cursor);
+  }
+
+  private <T, A> A page(
+      String ref,
+      @Nullable Integer limit,
+      @Nullable String cursor,
+      Function<Asset, List<T>> all,
+      Form<T, A> form) {
     Asset asset = references.resolve(ref).asset();
-    var page = pages.page(limit, cursor, () -> history.statistics(asset));
-    return new AssetHistory.StatisticList(asset.ref(), page.items(), page.cursor());
+    Pages.Page<T> page = pages.page(limit, cursor, () -> all.apply(asset));
+    return form.of(asset.ref(), page.items(), page.cursor());
   }
 }

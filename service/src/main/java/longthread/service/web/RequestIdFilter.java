@@ -5,6 +5,7 @@ import jakarta.servlet.ServletException;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.util.HexFormat;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.regex.Pattern;
 import org.jspecify.annotations.Nullable;
@@ -46,6 +47,6 @@ class RequestIdFilter extends OncePerRequestFilter {
   private static String id(@Nullable String theirs) {
     return theirs != null && USABLE.matcher(theirs).matches()
         ? theirs
-        : String.format("%016x", ThreadLocalRandom.current().nextLong());
+        : HexFormat.of().toHexDigits(ThreadLocalRandom.current().nextLong());
   }
 }

@@ -6,7 +6,7 @@ import org.springframework.http.HttpStatus;
 
 /**
  * How long a caller may take to send a body: thirty seconds, and one more for each 64 KiB that
- * arrived. A caller that sends a byte now and then would hold a thread for ever.
+ * arrived. A caller that sends a byte now and then would hold a thread without end.
  */
 public final class SlowBody {
   private static final long GRACE_NANOS = Duration.ofSeconds(30).toNanos();
