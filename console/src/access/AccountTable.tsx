@@ -82,7 +82,7 @@ export function AccountTable() {
               Make account
             </Button>
             <span className={shared.quiet}>
-              Who is disabled or gets another password is signed out everywhere.
+              An account that is disabled or gets another password is signed out everywhere.
             </span>
           </div>
           {error && <Alert type="error" showIcon className={shared.below} title={error.message} />}
