@@ -22,7 +22,8 @@ class ArchitectureTest {
               "org.jspecify..",
               "tools.jackson..",
               "net.sf.jsqlparser..",
-              "com.google.re2j..");
+              "com.google.re2j..",
+              "com.networknt..");
 
   @ArchTest
   static final ArchRule only_the_reading_of_sql_knows_its_parser =

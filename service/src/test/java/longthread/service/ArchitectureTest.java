@@ -20,8 +20,21 @@ class ArchitectureTest {
   /** From the top down; a package uses only those below it, and all may use {@code web}. */
   private static final List<String> ORDER =
       List.of(
-          "impact", "cause", "lineage", "catalog", "runs", "job", "sql", "intake", "access",
-          "rebuild", "apply", "live", "log", "storage");
+          "workspaces",
+          "impact",
+          "cause",
+          "lineage",
+          "catalog",
+          "runs",
+          "job",
+          "sql",
+          "intake",
+          "access",
+          "rebuild",
+          "apply",
+          "live",
+          "log",
+          "storage");
 
   @ArchTest
   static final ArchRule core_depends_on_no_other_module =

@@ -44,9 +44,18 @@ public record Card(
     List<Tie> ties,
     @Nullable String renamedTo,
     List<Former> formerly) {
-  /** A column as its schema lists it; {@code path} as in references. */
+  /**
+   * A column as its schema lists it.
+   *
+   * @param path as in references
+   * @param calculation how it is calculated, as its tool shows it; null for a plain field
+   */
   public record Column(
-      String path, @Nullable String type, @Nullable String description, List<Tag> tags) {}
+      String path,
+      @Nullable String type,
+      @Nullable String description,
+      List<Tag> tags,
+      @Nullable String calculation) {}
 
   /** A tag and who set it. */
   public record Tag(String key, String value, @Nullable String source) {

@@ -34,8 +34,14 @@ public final class CardReader {
       @Nullable Instant schemaSince,
       boolean described,
       boolean dropped) {
-    JsonNode page = facet(facets, "longthread_page");
-    Kind kind = Kind.ofDataset(dataset, text(facet(facets, "datasetType"), "datasetType"));
+    var item = new ItemFacet(facet(facets, ItemFacet.KEY));
+    JsonNode page = item.isThere() ? item.page() : facet(facets, "longthread_page");
+    Kind kind =
+        Kind.ofDataset(
+            dataset,
+            item.isThere()
+                ? item.datasetType()
+                : text(facet(facets, "datasetType"), "datasetType"));
     List<String> parts = parts(dataset.name(), kind);
     return new Card(
         dataset.reference(),
@@ -44,17 +50,17 @@ public final class CardReader {
         text(page, "title"),
         text(facet(facets, "dataSource"), "name"),
         container(page, facet(facets, "hierarchy"), parts),
-        text(facet(facets, "documentation"), "description"),
+        item.isThere() ? item.description() : text(facet(facets, "documentation"), "description"),
         text(page, "url"),
-        owners(facets),
-        tags(facets, null),
-        columns(facets),
+        item.isThere() ? item.owners() : owners(facets),
+        item.isThere() ? item.tags() : tags(facets, null),
+        item.isThere() ? item.columns(columns(facets)) : columns(facets),
         schemaSince,
         symlinks(facet(facets, "symlinks")),
         described,
         dropped,
         null,
-        details(facets),
+        item.isThere() ? item.details() : details(facets),
         List.of(),
         null,
         List.of());
@@ -67,7 +73,8 @@ public final class CardReader {
    */
   public static Card job(
       JobName job, Map<String, JsonNode> facets, boolean described, boolean isParent) {
-    JsonNode page = facet(facets, "longthread_page");
+    var item = new ItemFacet(facet(facets, ItemFacet.KEY));
+    JsonNode page = item.isThere() ? item.page() : facet(facets, "longthread_page");
     String type = text(facet(facets, "jobType"), "jobType");
     boolean pipeline = isParent || "DAG".equalsIgnoreCase(type == null ? "" : type);
     String name = job.name();
@@ -81,11 +88,13 @@ public final class CardReader {
         task && !pipeline ? name.substring(dot + 1) : name,
         text(page, "title"),
         null,
-        task && !pipeline ? List.of(name.substring(0, dot)) : List.of(),
-        text(facet(facets, "documentation"), "description"),
+        item.isThere()
+            ? List.of(page.path("container").stringValue(""))
+            : task && !pipeline ? List.of(name.substring(0, dot)) : List.of(),
+        item.isThere() ? item.description() : text(facet(facets, "documentation"), "description"),
         url,
-        owners(facets),
-        tags(facets, null),
+        item.isThere() ? item.owners() : owners(facets),
+        item.isThere() ? item.tags() : tags(facets, null),
         List.of(),
         null,
         List.of(),
@@ -172,7 +181,8 @@ public final class CardReader {
   }
 
   private static Card.@Nullable Code code(Map<String, JsonNode> facets, JsonNode location) {
-    JsonNode sql = facet(facets, "sql");
+    JsonNode view = facet(facets, "longthread_view");
+    JsonNode sql = view.path("query").isString() ? view : facet(facets, "sql");
     JsonNode source = facet(facets, "sourceCode");
     if (sql.path("query").isString()) {
       return new Card.Code(
@@ -279,7 +289,8 @@ public final class CardReader {
               path,
               text(field, "type"),
               text(field, "description"),
-              tagsOf.computeIfAbsent(spelled, s -> tags(facets, s))));
+              tagsOf.computeIfAbsent(spelled, s -> tags(facets, s)),
+              null));
       columns(field.path("fields"), path + ".", spelled + ".", facets, tagsOf, columns);
     }
   }

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.SortedMap;
 import java.util.SortedSet;
+import java.util.TreeSet;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.lineage.EncodedLineage;
@@ -22,6 +23,7 @@ import org.jspecify.annotations.Nullable;
  * @param datasets every dataset it mentions
  * @param jobs every job it mentions, parents among them
  * @param warnings what its emitter should know
+ * @param workspace the workspace whose content it describes as a whole; null for all others
  */
 public record EventFacts(
     EventTime at,
@@ -35,15 +37,34 @@ public record EventFacts(
     List<Rename> renames,
     SortedSet<DatasetName> datasets,
     SortedSet<JobName> jobs,
-    List<EventWarning> warnings) {
+    List<EventWarning> warnings,
+    @Nullable DatasetName workspace) {
   /** The lineage it states of its job. */
   public ReportedLineage lineage() {
     return reported.lineage();
   }
 
+  /** The same facts as those of a workspace as a whole, which is no asset. */
+  public EventFacts ofWorkspace(DatasetName described) {
+    return new EventFacts(
+        at,
+        emitter,
+        null,
+        null,
+        run,
+        reported,
+        declared,
+        facets,
+        renames,
+        new TreeSet<>(),
+        jobs,
+        warnings,
+        described);
+  }
+
   /** What sort of event it is, in one word: the type of a run event, else JOB or DATASET. */
   public String type() {
     return run.map(fact -> fact.type() == null ? "RUN" : fact.type())
-        .orElse(job != null ? "JOB" : "DATASET");
+        .orElse(workspace != null ? "WORKSPACE" : job != null ? "JOB" : "DATASET");
   }
 }

@@ -174,8 +174,12 @@ public final class EventReader {
         jobs.add(job);
         reported = lists(run, job, gap);
       } else if (dataset != null) {
-        declare(
-            dataset, datasetFacets(dataset, java.util.Objects.requireNonNull(scan.dataset), false));
+        List<FacetFact> lineage =
+            datasetFacets(dataset, java.util.Objects.requireNonNull(scan.dataset), false);
+        declare(dataset, lineage);
+        if (lineage.stream().anyMatch(fact -> LineageReader.isStated(fact.value()))) {
+          declared.putIfAbsent(dataset, EncodedLineage.NOTHING); // it says that it has none now
+        }
       }
       mention(reported);
       declared.values().forEach(this::mention);
@@ -193,7 +197,8 @@ public final class EventReader {
           renames,
           datasets,
           jobs,
-          warnings());
+          warnings(),
+          null);
     }
 
     private void mention(EncodedLineage reported) {

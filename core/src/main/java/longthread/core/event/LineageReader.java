@@ -74,6 +74,11 @@ final class LineageReader {
     }
   }
 
+  /** Whether a lineage facet says anything, be it that there are no sources. */
+  static boolean isStated(JsonNode facet) {
+    return facet.has("fields") || facet.has("inputs") || facet.has("items");
+  }
+
   /** The columnLineage facet of {@code output}, in its new and its old style. */
   private void columnLineage(DatasetName output, JsonNode facet) {
     if (!facet.path("fields").isObject()) {

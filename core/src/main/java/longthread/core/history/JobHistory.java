@@ -48,17 +48,29 @@ public final class JobHistory {
    * Lineage by design, without a run: the lists of the newest job event, or what a dataset reports
    * of itself.
    *
+   * @param at since when it is declared like this
+   * @param last when it was declared so last
    * @param resolved with what the definition's SQL says, if it has any
+   * @param until when it ended, since its owner is no more; null while it stands
+   * @param earlier what was declared before, oldest first; each holds until the next
    */
-  public record Declared(Instant at, ResolvedLineage resolved) {
+  public record Declared(
+      Instant at,
+      Instant last,
+      ResolvedLineage resolved,
+      @Nullable Instant until,
+      List<Earlier> earlier) {
     public Declared(Instant at, ReportedLineage lineage) {
-      this(at, ResolvedLineage.of(lineage));
+      this(at, at, ResolvedLineage.of(lineage), null, List.of());
     }
 
     ReportedLineage lineage() {
       return resolved.lineage();
     }
   }
+
+  /** A lineage that was declared from a moment on, and was replaced. */
+  public record Earlier(Instant at, ResolvedLineage resolved) {}
 
   private final Map<String, Seen> versions = new LinkedHashMap<>();
   private final Map<ColumnLink, HeldLink> open = new HashMap<>();
@@ -207,9 +219,7 @@ public final class JobHistory {
 
   private void close(HeldLink held, Instant at) {
     open.remove(held.link());
-    closed.add(
-        new HeldLink(
-            held.link(), held.evidence(), held.version(), held.firstSeen(), held.lastSeen(), at));
+    closed.add(until(held, at));
   }
 
   private JobLineage result(List<JobRun> ordered, @Nullable Declared declared) {
@@ -229,18 +239,67 @@ public final class JobHistory {
       }
     }
     if (declared != null) {
-      described.addAll(declared.lineage().described());
-      gap |= declared.lineage().gap();
-      constants.addAll(declared.resolved().constants());
-      for (ColumnLink link : ends.links(declared.resolved())) {
-        if (!open.containsKey(link)) {
-          Evidence evidence =
-              declared.resolved().derived().contains(link) ? Evidence.DERIVED : Evidence.DECLARED;
-          links.add(new HeldLink(link, evidence, "declared", declared.at(), declared.at(), null));
-        }
+      if (declared.until() == null) {
+        described.addAll(declared.lineage().described());
+        gap |= declared.lineage().gap();
+        constants.addAll(declared.resolved().constants());
       }
+      links.addAll(declaredLinks(declared));
     }
     return new JobLineage(versions(), ends.needed(links), described, gap, constants);
+  }
+
+  /**
+   * The links of all declarations: one that stands in several in a row is one link, from the first
+   * of them on.
+   */
+  private List<HeldLink> declaredLinks(Declared declared) {
+    var links = new ArrayList<HeldLink>();
+    var standing = new LinkedHashMap<ColumnLink, HeldLink>();
+    for (Earlier earlier : declared.earlier()) {
+      declare(earlier.at(), earlier.at(), earlier.resolved(), standing, links);
+    }
+    declare(declared.at(), declared.last(), declared.resolved(), standing, links);
+    for (HeldLink held : standing.values()) {
+      if (declared.until() == null && !open.containsKey(held.link())) {
+        links.add(held);
+      } else if (declared.until() != null) {
+        links.add(until(held, declared.until()));
+      }
+    }
+    links.removeIf(held -> held.until() != null && !held.until().isAfter(held.firstSeen()));
+    return links;
+  }
+
+  private void declare(
+      Instant at,
+      Instant last,
+      ResolvedLineage resolved,
+      Map<ColumnLink, HeldLink> standing,
+      List<HeldLink> over) {
+    List<ColumnLink> links = ends.links(resolved);
+    var now = new HashSet<>(links);
+    standing
+        .values()
+        .removeIf(
+            held -> {
+              boolean ends = !now.contains(held.link());
+              if (ends) {
+                over.add(until(held, at));
+              }
+              return ends;
+            });
+    for (ColumnLink link : links) {
+      HeldLink before = standing.get(link);
+      Evidence evidence = resolved.derived().contains(link) ? Evidence.DERIVED : Evidence.DECLARED;
+      Instant first = before == null ? at : before.firstSeen();
+      standing.put(link, new HeldLink(link, evidence, "declared", first, last, null));
+    }
+  }
+
+  private static HeldLink until(HeldLink held, Instant end) {
+    return new HeldLink(
+        held.link(), held.evidence(), held.version(), held.firstSeen(), held.lastSeen(), end);
   }
 
   private List<Version> versions() {

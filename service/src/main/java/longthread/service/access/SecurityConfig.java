@@ -123,8 +123,11 @@ class SecurityConfig {
 
   private static boolean isIntake(HttpServletRequest request) {
     String path = request.getRequestURI();
-    return request.getMethod().equals("POST")
-        && (path.equals("/") || path.startsWith("/api/v1/lineage"));
+    return switch (request.getMethod()) {
+      case "POST" -> path.equals("/") || path.startsWith("/api/v1/lineage");
+      case "PUT" -> path.startsWith("/api/v1/workspaces");
+      default -> false;
+    };
   }
 
   private static void rules(
@@ -134,6 +137,8 @@ class SecurityConfig {
     // that are no GET, a reader may make the two that only ask.
     rules
         .requestMatchers(HttpMethod.POST, "/", "/api/v1/lineage/**")
+        .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
+        .requestMatchers(HttpMethod.PUT, "/api/v1/workspaces/**")
         .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
         .requestMatchers("/api/v1/session/**", "/api/v1/openapi.json", "/health/**")
         .permitAll()

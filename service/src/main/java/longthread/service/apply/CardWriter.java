@@ -19,6 +19,7 @@ import longthread.core.asset.Owner;
 import longthread.core.event.CardReader;
 import longthread.core.event.FacetFact;
 import longthread.core.json.CanonicalJson;
+import longthread.core.workspace.WorkspaceDescription;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.Stores;
 import longthread.service.storage.catalog.CardQueries;
@@ -40,10 +41,17 @@ final class CardWriter {
   private final NameIds ids;
   private final CurrentFacets current;
   private final SchemaHistory schemas;
+  private final WorkspaceItems items;
   private final Set<String> knownParents = new HashSet<>();
   private final Set<Long> carded = new HashSet<>(); // datasets known to have a card
 
-  CardWriter(Stores stores, NameIds ids, CurrentFacets current, SchemaHistory schemas) {
+  CardWriter(
+      Stores stores,
+      NameIds ids,
+      CurrentFacets current,
+      SchemaHistory schemas,
+      WorkspaceItems items) {
+    this.items = items;
     this.schemas = schemas;
     this.stored = stores.cards();
     this.facetStore = stores.facets();
@@ -107,9 +115,13 @@ final class CardWriter {
     Map<Subject, Map<String, JsonNode>> facets = current.of(subjects);
     Set<Subject> described = facetStore.described(subjects);
     Set<Subject> dropped = dropped(datasets, facets);
+    dropped.addAll(items.gone(facets).keySet());
     schemas.load(datasets.stream().map(ids::id).toList());
     for (DatasetName dataset : datasets) {
       Subject subject = ids.subject(dataset);
+      if (facets.get(subject).containsKey(WorkspaceDescription.FACET)) {
+        continue; // a workspace as a whole is no asset
+      }
       cards.add(
           named(
               dataset,
@@ -123,10 +135,11 @@ final class CardWriter {
       Subject subject = ids.subject(job);
       cards.add(
           CardReader.job(
-              job,
-              facets.get(subject),
-              described.contains(subject),
-              parents.contains(job.reference())));
+                  job,
+                  facets.get(subject),
+                  described.contains(subject),
+                  parents.contains(job.reference()))
+              .named(dropped.contains(subject), null, List.of()));
     }
     return writeChanged(cards);
   }

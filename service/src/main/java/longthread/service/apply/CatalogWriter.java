@@ -53,6 +53,7 @@ public final class CatalogWriter {
   private final RunWriter runs;
   private final SchemaHistory schemas;
   private final RunSql sql;
+  private final WorkspaceItems items;
   private final JobWriter jobs;
   private final CardWriter cards;
   private final StageTimer stages;
@@ -65,8 +66,9 @@ public final class CatalogWriter {
     this.runs = new RunWriter(stores, ids, current);
     this.schemas = new SchemaHistory(stores.facets(), current);
     this.sql = new RunSql(reader, stores.facets(), ids, current, schemas, stores.pendingSql());
-    this.jobs = new JobWriter(stores, ids, current, sql);
-    this.cards = new CardWriter(stores, ids, current, schemas);
+    this.items = new WorkspaceItems(stores, ids, current);
+    this.jobs = new JobWriter(stores, ids, current, sql, items);
+    this.cards = new CardWriter(stores, ids, current, schemas, items);
     this.stages = stages;
   }
 
@@ -83,12 +85,17 @@ public final class CatalogWriter {
   public Changes write(List<EventAtBlock> events) {
     var datasets = new TreeSet<DatasetName>();
     var jobNames = new TreeSet<JobName>();
+    var workspaces = new TreeSet<DatasetName>();
     for (EventAtBlock one : events) {
       datasets.addAll(one.event().datasets());
       jobNames.addAll(one.event().jobs());
+      if (one.event().workspace() != null) {
+        workspaces.add(one.event().workspace());
+      }
     }
     ids.trim();
     ids.internDatasets(datasets);
+    ids.internDatasets(workspaces);
     Set<String> newRefs = cards.withoutCard(datasets);
     newRefs.addAll(ids.internJobs(jobNames));
     FactWriter.Written written = facts.write(events);
@@ -98,13 +105,16 @@ public final class CatalogWriter {
     RunWriter.Written writtenRuns = runs.writeRuns(touchedRuns);
     stages.done("runs");
 
-    Set<Subject> rederived = sql.touching(written.schemas());
+    WorkspaceItems.Members members = items.members(workspaces);
+    Set<Subject> rederived = new HashSet<>(sql.touching(written.schemas()));
+    members.datasets().forEach(item -> rederived.add(ids.subject(item)));
+    members.jobs().forEach(item -> rederived.add(ids.subject(item)));
     JobWriter.Changes relinked = writeJobs(events, writtenRuns, rederived);
     runs.writeChecks(touchedRuns, relinked.onlyInputs());
     stages.done("links");
 
     Set<String> refs =
-        writeCards(events, written, newRefs, writtenRuns.parents(), relinked.targets());
+        writeCards(events, written, newRefs, writtenRuns.parents(), relinked.targets(), members);
     for (EventAtBlock one : events) {
       JobName job = one.event().job();
       if (job != null && relinked.relinked().contains(ids.subject(job))) {
@@ -197,9 +207,10 @@ public final class CatalogWriter {
       FactWriter.Written written,
       Set<String> newRefs,
       Set<String> parents,
-      Set<DatasetName> targets) {
-    var datasets = new TreeSet<DatasetName>();
-    var jobNames = new TreeSet<JobName>();
+      Set<DatasetName> targets,
+      WorkspaceItems.Members members) {
+    var datasets = new TreeSet<>(members.datasets());
+    var jobNames = new TreeSet<>(members.jobs());
     var mentioned = new HashSet<Subject>();
     for (EventAtBlock one : events) {
       one.event().datasets().forEach(dataset -> mentioned.add(ids.subject(dataset)));

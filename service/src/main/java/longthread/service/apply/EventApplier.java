@@ -8,12 +8,13 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import longthread.core.event.EventFacts;
-import longthread.core.event.EventReader;
 import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.json.CanonicalJson;
+import longthread.core.workspace.LogEntry;
 import longthread.service.log.EventLog;
 import longthread.service.log.LoggedEvent;
 import longthread.service.log.RecentDigests;
@@ -27,6 +28,7 @@ import longthread.service.storage.log.RefusalQueries;
 /** Applies events to the catalog, within the transaction of whoever calls. For one thread. */
 final class EventApplier {
   private static final long FACET_MEMORY_BYTES = 16 << 20;
+  private static final int MAX_WORDS = 60; // of what was new in one event
 
   private final Clock clock;
   private final EventLog log;
@@ -48,14 +50,14 @@ final class EventApplier {
    */
   Applied apply(ApplierSession locked, List<LoggedEvent> events) {
     var read = new ArrayList<EventAtBlock>();
-    var sources = new ArrayList<LoggedEvent>();
+    var sources = new ArrayList<Source>();
     List<LoggedEvent> unseen = unseen(locked, events);
     locked.stages().done("duplicates");
     for (LoggedEvent event : unseen) {
       try {
-        EventFacts facts = EventReader.read(event.bytes(), event.receivedAt(), memory);
-        read.add(new EventAtBlock(facts, event.block()));
-        sources.add(event);
+        List<EventFacts> facts = LogEntry.read(event.bytes(), event.receivedAt(), memory);
+        sources.add(new Source(event, facts.get(0), read.size(), read.size() + facts.size()));
+        facts.forEach(one -> read.add(new EventAtBlock(one, event.block())));
       } catch (UnreadableEventException e) {
         refuse(locked, event, e.problem(), e.reason());
       }
@@ -65,18 +67,17 @@ final class EventApplier {
       return new Applied(Set.of(), 0, events.size() - unseen.size());
     }
     CatalogWriter.Changes changes = locked.catalog().write(read);
-    var recentRows = new ArrayList<RecentEventQueries.Applied>();
-    for (int i = 0; i < read.size(); i++) {
-      recentRows.add(recentRow(sources.get(i), read.get(i).event(), changes.words().get(i)));
-    }
-    locked.stores().recent().add(recentRows);
+    locked
+        .stores()
+        .recent()
+        .add(sources.stream().map(source -> recentRow(source, changes.words())).toList());
     locked
         .emitters()
         .write(
-            read.stream().map(EventAtBlock::event).toList(),
-            sources.stream().map(LoggedEvent::receivedAt).toList());
+            sources.stream().map(Source::facts).toList(),
+            sources.stream().map(source -> source.event().receivedAt()).toList());
     locked.stages().done("records");
-    return new Applied(changes.refs(), read.size(), events.size() - unseen.size());
+    return new Applied(changes.refs(), sources.size(), events.size() - unseen.size());
   }
 
   /** The events whose bytes were never applied before; of equal ones the first. */
@@ -101,13 +102,25 @@ final class EventApplier {
         .toList();
   }
 
-  private static RecentEventQueries.Applied recentRow(
-      LoggedEvent event, EventFacts facts, Set<String> words) {
-    String about = facts.job() != null ? facts.job().reference() : facts.dataset().reference();
+  /** An event and where in the batch its facts lie; a description has many sets of facts. */
+  private record Source(LoggedEvent event, EventFacts facts, int from, int to) {}
+
+  private static RecentEventQueries.Applied recentRow(Source source, List<Set<String>> words) {
+    LoggedEvent event = source.event();
+    EventFacts facts = source.facts();
+    String about =
+        facts.job() != null
+            ? facts.job().reference()
+            : facts.dataset() != null
+                ? facts.dataset().reference()
+                : Objects.requireNonNull(facts.workspace()).reference();
     String type = StoredText.clean(facts.type());
     var notes = new LinkedHashSet<String>();
     facts.warnings().forEach(warning -> notes.add("warning: " + warning.detail()));
-    notes.addAll(words);
+    words.subList(source.from(), source.to()).stream()
+        .flatMap(Set::stream)
+        .limit(MAX_WORDS)
+        .forEach(notes::add);
     return new RecentEventQueries.Applied(
         event.block(),
         event.position(),

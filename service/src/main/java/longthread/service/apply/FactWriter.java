@@ -135,7 +135,7 @@ final class FactWriter {
       }
       if (event.run().isPresent()) {
         run(event.run().get(), event.reported(), block);
-      } else if (event.job() != null) {
+      } else if (event.job() != null && !event.lineage().isEmpty()) {
         declare(ids.subject(event.job()), event.reported(), event.at(), block);
       }
       event
@@ -166,17 +166,11 @@ final class FactWriter {
     }
 
     private void declare(Subject owner, EncodedLineage lineage, EventTime at, long block) {
-      if (!lineage.lineage().isEmpty()) {
-        lineage(lineage);
-        declared.putIfAbsent(
-            new RunFactQueries.Declaration(
-                owner,
-                at.at().getEpochSecond(),
-                at.at().getNano(),
-                lineage.digest(),
-                at.farFuture()),
-            block);
-      }
+      lineage(lineage);
+      declared.putIfAbsent(
+          new RunFactQueries.Declaration(
+              owner, at.at().getEpochSecond(), at.at().getNano(), lineage.digest(), at.farFuture()),
+          block);
     }
 
     private void lineage(EncodedLineage lineage) {

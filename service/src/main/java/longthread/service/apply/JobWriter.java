@@ -30,6 +30,7 @@ import longthread.core.lineage.ResolvedLineage;
 import longthread.service.storage.Columns;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.Stores;
+import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.NameQueries;
 import longthread.service.storage.facts.RunFactQueries;
 import longthread.service.storage.facts.RunKey;
@@ -136,12 +137,14 @@ final class JobWriter {
   private final NameIds ids;
   private final CurrentFacets current;
   private final RunSql sql;
+  private final WorkspaceItems items;
   private final Cache<Subject, History> histories =
       WeightedCache.of(MAX_HISTORIES_WEIGHT, history -> history.weight);
   private final Cache<SortedSet<String>, LineageSet> sets =
       WeightedCache.of(MAX_LINEAGES_WEIGHT, LineageSet::weight);
 
-  JobWriter(Stores stores, NameIds ids, CurrentFacets current, RunSql sql) {
+  JobWriter(Stores stores, NameIds ids, CurrentFacets current, RunSql sql, WorkspaceItems items) {
+    this.items = items;
     this.stores = stores;
     this.ids = ids;
     this.current = current;
@@ -248,8 +251,9 @@ final class JobWriter {
     }
   }
 
-  /** Reads the newest declaration of these owners. */
+  /** Reads the declarations of these owners. */
   private void declared(Map<Subject, History> all, Set<Subject> owners) {
+    owners.forEach(owner -> all.get(owner).declared = null);
     for (SubjectKind kind : SubjectKind.values()) {
       Long[] ids =
           owners.stream()
@@ -259,13 +263,40 @@ final class JobWriter {
       if (ids.length == 0) {
         continue;
       }
-      for (RunFactQueries.Declared row : stores.runFacts().declared(kind.code(), ids)) {
-        all.get(new Subject(kind, row.owner())).declared =
-            new JobHistory.Declared(
-                Instant.ofEpochSecond(row.atS(), row.atN()),
-                LineageText.read(StoredText.text(row.body())));
+      List<RunFactQueries.Declared> rows = stores.runFacts().declared(kind.code(), ids);
+      Map<String, ResolvedLineage> lineages = lineages(rows);
+      for (RunFactQueries.Declared row : rows) {
+        History history = all.get(new Subject(kind, row.owner()));
+        history.declared =
+            declaredNext(history.declared, row, Objects.requireNonNull(lineages.get(row.digest())));
       }
     }
+  }
+
+  private Map<String, ResolvedLineage> lineages(List<RunFactQueries.Declared> rows) {
+    var digests = new TreeSet<String>();
+    rows.forEach(row -> digests.add(row.digest()));
+    var lineages = new HashMap<String, ResolvedLineage>();
+    if (!digests.isEmpty()) {
+      for (RunFactQueries.Body row : stores.runFacts().lineageBodies(Columns.digests(digests))) {
+        lineages.put(
+            row.digest(), ResolvedLineage.of(LineageText.read(StoredText.text(row.body()))));
+      }
+    }
+    return lineages;
+  }
+
+  /** The newest declaration with those before it, one row after the other. */
+  private static JobHistory.Declared declaredNext(
+      JobHistory.@Nullable Declared before, RunFactQueries.Declared row, ResolvedLineage lineage) {
+    Instant at = Instant.ofEpochSecond(row.atS(), row.atN());
+    Instant last = Instant.ofEpochSecond(row.lastS(), row.lastN());
+    var earlier = new ArrayList<JobHistory.Earlier>();
+    if (before != null) {
+      earlier.addAll(before.earlier());
+      earlier.add(new JobHistory.Earlier(before.at(), before.resolved()));
+    }
+    return new JobHistory.Declared(at, last, lineage, null, earlier);
   }
 
   /** Makes the union of each set of lineages, once: nearly all runs of a job share one. */
@@ -304,6 +335,7 @@ final class JobWriter {
           runs.put(owner, runs(owner, history, streaming));
         });
     resolveQueries(all, runs, ends);
+    Map<Subject, Instant> gone = items.gone(facets);
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
     var targets = new HashSet<DatasetName>();
@@ -311,7 +343,9 @@ final class JobWriter {
         (owner, history) -> {
           JobLineage lineage =
               JobHistory.of(
-                  runs.get(owner), declared(owner, history, views.get(owner)), ends.get(owner));
+                  runs.get(owner),
+                  ended(declared(owner, history, views.get(owner)), gone.get(owner)),
+                  ends.get(owner));
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
             names.add(held.link().from().dataset());
@@ -387,14 +421,28 @@ final class JobWriter {
     }
   }
 
-  /** A dataset's own query, and what it declares besides. */
-  private record View(RunSql.Text text, Instant at, ResolvedLineage reported) {}
+  /** A declaration of what is no more, up to when it was there. */
+  private static JobHistory.@Nullable Declared ended(
+      JobHistory.@Nullable Declared declared, @Nullable Instant gone) {
+    return declared == null || gone == null
+        ? declared
+        : new JobHistory.Declared(
+            declared.at(), declared.last(), declared.resolved(), gone, declared.earlier());
+  }
+
+  /**
+   * The query that a dataset or a declared job stands for, and what it declares besides.
+   *
+   * @param at since when the query is like this
+   * @param last when it was reported so last
+   */
+  private record View(RunSql.Text text, Instant at, Instant last, ResolvedLineage reported) {}
 
   private Map<Subject, View> views(
       Map<Subject, History> all, Map<Subject, Map<String, JsonNode>> facets) {
     var texts = new LinkedHashMap<Subject, RunSql.Text>();
     for (Subject owner : all.keySet()) {
-      JsonNode facet = owner.isJob() ? null : facets.getOrDefault(owner, Map.of()).get(RunSql.VIEW);
+      JsonNode facet = facets.getOrDefault(owner, Map.of()).get(RunSql.VIEW);
       RunSql.Text text = RunSql.Text.of(facet, ""); // the facet that stands is the only one
       if (text != null) {
         texts.put(owner, text);
@@ -405,31 +453,66 @@ final class JobWriter {
       return views;
     }
     var names = new HashMap<Long, DatasetName>();
-    Long[] ids = texts.keySet().stream().map(Subject::id).toArray(Long[]::new);
-    for (NameQueries.Named row : stores.names().datasetsById(ids)) {
+    for (NameQueries.Named row : stores.names().datasetsById(datasets(texts.keySet()))) {
       names.put(row.id(), DatasetName.parse(row.ref()));
     }
+    Map<Subject, Instant> since = since(texts.keySet());
     var winners = current.winners(texts.keySet());
     texts.forEach(
         (owner, text) -> {
           JobHistory.Declared declared = all.get(owner).declared;
-          ReportedLineage own = ReportedLineage.EMPTY.writing(names.get(owner.id()));
+          ReportedLineage own =
+              owner.isJob()
+                  ? ReportedLineage.EMPTY
+                  : ReportedLineage.EMPTY.writing(names.get(owner.id()));
           ReportedLineage reported =
               declared == null
                   ? own
                   : ReportedLineage.union(List.of(own, declared.resolved().lineage()));
-          Instant at = winners.get(owner).get(RunSql.VIEW).at();
-          views.put(owner, new View(text, at, ResolvedLineage.of(reported)));
+          Instant last = winners.get(owner).get(RunSql.VIEW).at();
+          views.put(owner, new View(text, since.get(owner), last, ResolvedLineage.of(reported)));
         });
     return views;
   }
 
+  private static Long[] datasets(Collection<Subject> owners) {
+    return owners.stream().filter(o -> !o.isJob()).map(Subject::id).toArray(Long[]::new);
+  }
+
+  /** Since when the queries of owners are as they stand. */
+  private Map<Subject, Instant> since(Collection<Subject> owners) {
+    var since = new HashMap<Subject, Instant>();
+    for (SubjectKind kind : SubjectKind.values()) {
+      Long[] ids =
+          owners.stream().filter(o -> o.kind() == kind).map(Subject::id).toArray(Long[]::new);
+      if (ids.length > 0) {
+        for (FacetQueries.Moment row : stores.facets().changes(kind.code(), RunSql.VIEW, ids)) {
+          since.put(new Subject(kind, row.subject()), Instant.ofEpochSecond(row.atS(), row.atN()));
+        }
+      }
+    }
+    return since;
+  }
+
   private JobHistory.@Nullable Declared declared(
       Subject owner, History history, @Nullable View view) {
-    return view == null
-        ? history.declared
+    JobHistory.Declared declared = history.declared;
+    if (view == null) {
+      return declared;
+    }
+    ResolvedLineage resolved = sql.resolve(owner, view.text(), view.at(), view.reported());
+    return declared == null
+        ? new JobHistory.Declared(view.at(), view.last(), resolved, null, List.of())
         : new JobHistory.Declared(
-            view.at(), sql.resolve(owner, view.text(), view.at(), view.reported()));
+            later(view.at(), declared.at()),
+            later(view.last(), declared.last()),
+            resolved,
+            null,
+            declared.earlier());
+  }
+
+  private static Instant later(Instant a, Instant b) {
+    return a.isAfter(b) ? a : b;
   }
 
   private void prepareSql(Collection<History> histories, Collection<View> views) {

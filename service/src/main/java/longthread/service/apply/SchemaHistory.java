@@ -15,6 +15,7 @@ import longthread.core.event.FacetFact;
 import longthread.core.event.ReadSchemas;
 import longthread.core.json.CanonicalJson;
 import longthread.service.storage.facts.FacetQueries;
+import longthread.service.storage.facts.SubjectKind;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 
@@ -53,7 +54,8 @@ final class SchemaHistory {
     if (missing.length == 0) {
       return loaded;
     }
-    List<FacetQueries.Moment> rows = stored.schemaChanges(missing);
+    List<FacetQueries.Moment> rows =
+        stored.changes(SubjectKind.DATASET.code(), FacetFact.SCHEMA, missing);
     var digests = new HashSet<String>();
     rows.forEach(row -> digests.add(row.digest()));
     Map<String, JsonNode> values = current.values(digests);

@@ -9,11 +9,11 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.event.EventFacts;
-import longthread.core.event.EventReader;
 import longthread.core.event.EventWarning;
 import longthread.core.event.FacetFact;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.lineage.ReportedLineage;
+import longthread.core.workspace.LogEntry;
 import longthread.service.log.BlockCodec;
 import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.log.BlockQueries;
@@ -91,9 +91,9 @@ class EventInspector {
     String id = block.id() + "." + position;
     String body = bytes == null ? null : new String(bytes, StandardCharsets.UTF_8);
     int length = bytes == null ? 0 : bytes.length;
-    EventFacts facts;
+    List<EventFacts> facts;
     try {
-      facts = bytes == null ? null : EventReader.read(bytes, block.receivedAt());
+      facts = bytes == null ? null : LogEntry.read(bytes, block.receivedAt());
     } catch (UnreadableEventException e) {
       return unread(id, block, length, body, e.reason(), changed);
     }
@@ -136,14 +136,20 @@ class EventInspector {
       BlockQueries.Block block,
       int bytes,
       @Nullable String body,
-      EventFacts facts,
+      List<EventFacts> all,
       List<String> changed) {
-    var lineages = new ArrayList<ReportedLineage>(List.of(facts.lineage()));
-    facts.declared().values().forEach(declared -> lineages.add(declared.lineage()));
-    ReportedLineage lineage = ReportedLineage.union(lineages);
+    EventFacts facts = all.get(0);
+    var lineages = new ArrayList<ReportedLineage>();
     var touched = new TreeSet<String>();
-    facts.jobs().forEach(job -> touched.add(job.reference()));
-    facts.datasets().forEach(dataset -> touched.add(dataset.reference()));
+    var reported = new ArrayList<FacetFact>();
+    for (EventFacts one : all) {
+      lineages.add(one.lineage());
+      one.declared().values().forEach(declared -> lineages.add(declared.lineage()));
+      one.jobs().forEach(job -> touched.add(job.reference()));
+      one.datasets().forEach(dataset -> touched.add(dataset.reference()));
+      reported.addAll(one.facets());
+    }
+    ReportedLineage lineage = ReportedLineage.union(lineages);
     return new EventDetail(
         id,
         block.receivedAt(),
@@ -169,7 +175,7 @@ class EventInspector {
                         link.flow().words(),
                         link.masking()))
             .toList(),
-        reported(facts.facets()),
+        reported(reported),
         List.copyOf(touched),
         changed,
         facts.warnings().stream().map(EventWarning::detail).toList());

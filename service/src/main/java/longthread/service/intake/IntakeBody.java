@@ -14,7 +14,7 @@ import org.springframework.http.HttpStatus;
 import org.springframework.util.FastByteArrayOutputStream;
 
 /** The bytes of a post, unpacked and bounded. */
-final class IntakeBody {
+public final class IntakeBody {
   private static final int PIECE_BYTES = 16_384;
 
   /** So much of each body is not counted: most are smaller. */
@@ -29,7 +29,7 @@ final class IntakeBody {
    * @param post gets the memory that the body takes
    * @throws ProblemException if it is larger, empty, or packed in a way that is not known
    */
-  static byte[] read(HttpServletRequest request, long most, IntakeLimits.Post post)
+  public static byte[] read(HttpServletRequest request, long most, IntakeLimits.Post post)
       throws IOException {
     var time = new SlowBody();
     long arrived = 0;

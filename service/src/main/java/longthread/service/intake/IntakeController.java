@@ -10,23 +10,17 @@ import io.swagger.v3.oas.annotations.media.Schema;
 import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import java.io.IOException;
-import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.regex.Matcher;
-import java.util.regex.Pattern;
 import longthread.core.event.EventWarning;
 import longthread.service.live.GraphFollower;
-import longthread.service.live.Receipts;
 import longthread.service.log.EventLog;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.beans.factory.annotation.Value;
-import org.springframework.dao.DataAccessException;
 import org.springframework.http.HttpStatus;
 import org.springframework.http.ResponseEntity;
-import org.springframework.transaction.TransactionException;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestParam;
@@ -35,8 +29,6 @@ import org.springframework.web.bind.annotation.RestController;
 /** Takes events in, singly and in batches, and reports what came in. */
 @RestController
 class IntakeController {
-  private static final Pattern WAIT = Pattern.compile("(?:^|[,;\\s])wait\\s*=\\s*(\\d{1,6})");
-  private static final Duration MAX_WAIT = Duration.ofSeconds(4);
   private static final int DEFAULT_LISTED = 50;
   private static final int MAX_BATCH_EVENTS = 50_000;
 
@@ -65,7 +57,7 @@ class IntakeController {
   record RefusedLine(int index, String reason, String problem) {}
 
   private final EventLog log;
-  private final Receipts receipts;
+  private final WaitPreference wait;
   private final IntakeStatus status;
   private final IntakeLimits limits;
   private final long largestEvent;
@@ -75,14 +67,14 @@ class IntakeController {
   IntakeController(
       EventLog log,
       GraphFollower follower,
-      Receipts receipts,
+      WaitPreference wait,
       IntakeStatus status,
       IntakeLimits limits,
       MeterRegistry meters,
       @Value("${longthread.intake.largest-event}") long largestEvent,
       @Value("${longthread.intake.largest-batch}") long largestBatch) {
     this.log = log;
-    this.receipts = receipts;
+    this.wait = wait;
     this.status = status;
     this.limits = limits;
     this.largestEvent = largestEvent;
@@ -136,7 +128,7 @@ class IntakeController {
     }
     accepted.increment();
     var answer = ResponseEntity.status(HttpStatus.CREATED);
-    if (waited(request, kept.block())) {
+    if (wait.isOver(request, kept.block())) {
       answer.header("Preference-Applied", "wait");
     }
     return answer.body(
@@ -192,7 +184,7 @@ class IntakeController {
     int good = items.size() - bad.size();
     accepted.increment(good);
     var answer = ResponseEntity.ok();
-    if (kept.block() > 0 && waited(request, kept.block())) {
+    if (kept.block() > 0 && wait.isOver(request, kept.block())) {
       answer.header("Preference-Applied", "wait");
     }
     return answer.body(
@@ -212,20 +204,5 @@ class IntakeController {
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String about) {
     return status.now(about, limit == null ? DEFAULT_LISTED : Pages.limit(limit));
-  }
-
-  /** Waits as {@code Prefer: wait=n} asks (RFC 7240); returns whether the events show now. */
-  private boolean waited(HttpServletRequest request, long block) {
-    String prefer = request.getHeader("Prefer");
-    Matcher wait = WAIT.matcher(prefer == null ? "" : prefer);
-    if (!wait.find()) {
-      return false;
-    }
-    Duration asked = Duration.ofSeconds(Long.parseLong(wait.group(1)));
-    try {
-      return receipts.await("" + block, asked.compareTo(MAX_WAIT) < 0 ? asked : MAX_WAIT);
-    } catch (DataAccessException | TransactionException e) {
-      return false; // it is durable all the same; only the wait is over
-    }
   }
 }

@@ -15,7 +15,7 @@ import org.springframework.stereotype.Component;
  * many threads.
  */
 @Component
-final class IntakeLimits {
+public final class IntakeLimits {
   private static final int MAX_POSTS = 128; // the web server has 200 threads
   private static final int MAX_POSTS_OF_ONE = 112;
 
@@ -48,7 +48,7 @@ final class IntakeLimits {
   }
 
   /** A post that is being taken in, and the memory set aside for its body. */
-  final class Post implements AutoCloseable {
+  public final class Post implements AutoCloseable {
     private final String caller;
     private long held;
     private boolean isLarge;
@@ -113,7 +113,7 @@ final class IntakeLimits {
    *
    * @throws ProblemException with status 503 if too many are being taken in
    */
-  Post enter(HttpServletRequest request) {
+  public Post enter(HttpServletRequest request) {
     String key = request.getHeader(HttpHeaders.AUTHORIZATION);
     String caller = key == null ? request.getRemoteAddr() : key;
     if (!posts.take(caller)) {

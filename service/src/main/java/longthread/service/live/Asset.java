@@ -150,7 +150,8 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         a.path(),
         a.type() == null ? b.type() : a.type(),
         a.description() == null ? b.description() : a.description(),
-        tags);
+        tags,
+        a.calculation() == null ? b.calculation() : a.calculation());
   }
 
   private static <T> @Nullable T firstOf(List<Card> cards, Function<Card, @Nullable T> part) {

@@ -19,10 +19,10 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.TimeoutException;
 import java.util.concurrent.atomic.AtomicLong;
-import longthread.core.event.EventReader;
 import longthread.core.event.EventWarning;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.json.CanonicalJson;
+import longthread.core.workspace.LogEntry;
 import longthread.service.storage.Columns;
 import longthread.service.storage.DedicatedSession;
 import longthread.service.storage.DedicatedSessions;
@@ -73,7 +73,7 @@ public class EventLog {
         throw new UnreadableEventException(
             "too-large", "the event has more than " + largest + " bytes; send smaller facets");
       }
-      List<EventWarning> warnings = EventReader.check(bytes, clock.instant());
+      List<EventWarning> warnings = LogEntry.check(bytes, clock.instant());
       return new Item(bytes, CanonicalJson.digest(bytes), null, warnings);
     } catch (UnreadableEventException e) {
       return Item.refused(bytes, new Refusal(e.problem(), e.reason()));

@@ -266,7 +266,8 @@ final class CarryOver {
           renames,
           datasets,
           jobs,
-          List.of());
+          List.of(),
+          null);
     }
   }
 }

@@ -5,10 +5,10 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
-import longthread.core.event.EventReader;
 import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.json.CanonicalJson;
+import longthread.core.workspace.LogEntry;
 import longthread.service.apply.ApplierSession;
 import longthread.service.apply.EventAtBlock;
 import longthread.service.live.GraphFollower;
@@ -211,12 +211,13 @@ class Rebuilder {
         return false;
       }
       var read = new ArrayList<EventAtBlock>();
-      firsts(blocks.events(stores.blocks())).forEach(event -> read(event, read));
+      for (LoggedEvent event : firsts(blocks.events(stores.blocks()))) {
+        events += read(event, read) ? 1 : 0;
+      }
       if (!read.isEmpty()) {
         session.catalog().write(read);
       }
       stores.blocks().markRebuilt(blocks.idArray());
-      events += read.size();
       blocksDone += blocks.ids().size();
       return true;
     }
@@ -238,13 +239,14 @@ class Rebuilder {
       return firsts;
     }
 
-    private void read(LoggedEvent event, List<EventAtBlock> into) {
+    private boolean read(LoggedEvent event, List<EventAtBlock> into) {
       try {
-        into.add(
-            new EventAtBlock(
-                EventReader.read(event.bytes(), event.receivedAt(), memory), event.block()));
+        LogEntry.read(event.bytes(), event.receivedAt(), memory)
+            .forEach(facts -> into.add(new EventAtBlock(facts, event.block())));
+        return true;
       } catch (UnreadableEventException e) {
         unreadable.add(event.block() + "." + event.position() + ": " + e.reason());
+        return false;
       }
     }
   }

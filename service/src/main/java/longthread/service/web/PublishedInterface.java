@@ -108,6 +108,7 @@ class PublishedInterface {
       case "impact", "causes" -> "impact and causes";
       case "runs", "run" -> "runs";
       case "session", "accounts", "keys" -> "access";
+      case "workspace", "workspaces" -> "workspaces";
       default -> "operation";
     };
   }

@@ -146,14 +146,28 @@ public interface FacetQueries {
           + " in (select * from unnest(:kinds, :ids))")
   List<Stored> describedAmong(Short[] kinds, Long[] ids);
 
-  /** The moments at which the schema of datasets became another one, oldest first. */
+  /** The moments at which a facet of subjects got another value, oldest first. */
   @SQL(
       "select subject_id, at_s, at_n, encode(digest, 'hex') from (select subject_id, at_s, at_n,"
           + " digest, lag(digest) over (partition by subject_id order by at_s, at_n, digest)"
-          + " as before from facet where subject_kind = 1 and key = 'schema' and not far"
-          + " and subject_id = any(:datasets)) reported where before is distinct from digest"
+          + " as before from facet where subject_kind = :kind and key = :key and not far"
+          + " and subject_id = any(:ids)) reported where before is distinct from digest"
           + " order by subject_id, at_s, at_n, digest")
-  List<Moment> schemaChanges(Long[] datasets);
+  List<Moment> changes(short kind, String key, Long[] ids);
+
+  /** When a facet of a dataset was next reported after a moment. */
+  @SQL(
+      "select subject_id, at_s, at_n, encode(digest, 'hex') from facet where subject_kind = 1"
+          + " and subject_id = :dataset and key = :key and not far"
+          + " and (at_s, at_n) > (:second, :nano) order by at_s, at_n, digest limit 1")
+  Optional<Moment> nextReport(long dataset, String key, long second, int nano);
+
+  /** The current values of one facet, of all datasets. */
+  @SQL(
+      "select d.ref, f.key, f.at_s, f.at_n, b.body from facet_now f join facet_body b"
+          + " using (digest) join dataset d on d.id = f.subject_id where f.subject_kind = 1"
+          + " and f.key = :key order by d.ref")
+  List<Value> allCurrent(String key);
 
   /** The datasets that were reported as created, dropped or the like. */
   @SQL("select subject_id from facet_now where subject_kind = 1 and key = 'lifecycleStateChange'")
@@ -187,16 +201,16 @@ public interface FacetQueries {
       "select distinct cast(l.owner_kind as int), l.owner_id from link_row l"
           + " where (l.from_dataset = any(:datasets) or l.to_dataset = any(:datasets))"
           + " and ((l.owner_kind = 2 and exists (select from run_facet f where f.job_id = l.owner_id"
-          + " and f.role = 3 and f.key = 'sql')) or (l.owner_kind = 1 and exists (select from"
-          + " facet_now v where v.subject_kind = 1 and v.subject_id = l.owner_id"
-          + " and v.key = :viewKey)))")
+          + " and f.role = 3 and f.key = 'sql')) or exists (select from facet_now v"
+          + " where v.subject_kind = l.owner_kind and v.subject_id = l.owner_id"
+          + " and v.key = :viewKey))")
   List<Stored> sqlOwnersTouching(Long[] datasets, String viewKey);
 
   /** All jobs that ran SQL, and all views. */
   @SQL(
       "select distinct 2, job_id from run_facet where role = 3 and key = 'sql' union"
-          + " select cast(subject_kind as int), subject_id from facet_now where subject_kind = 1"
-          + " and key = :viewKey order by 1, 2")
+          + " select cast(subject_kind as int), subject_id from facet_now"
+          + " where key = :viewKey order by 1, 2")
   List<Stored> sqlOwners(String viewKey);
 
   // ------------------------------------------------------------------ reading for answers

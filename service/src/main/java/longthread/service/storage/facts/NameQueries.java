@@ -31,6 +31,13 @@ public interface NameQueries {
           + " select id, ref from added")
   List<Named> addJobs(String[] refs);
 
+  /** The datasets whose references begin with a text, which holds no wildcard of its own. */
+  @SQL("select id, ref from dataset where ref like :like escape '!'")
+  List<Named> datasetsLike(String like);
+
+  @SQL("select id, ref from job where ref like :like escape '!'")
+  List<Named> jobsLike(String like);
+
   @SQL("select id, ref from dataset where id = any(:ids)")
   List<Named> datasetsById(Long[] ids);
 

@@ -42,8 +42,8 @@ public interface RunFactQueries {
   /** The newest SQL that a run reported, by the digest of its facet. */
   record SqlOfRun(long job, UUID run, String digest) {}
 
-  /** The newest lineage that an owner declares. */
-  record Declared(long owner, long atS, int atN, byte[] body) {}
+  /** A lineage that an owner declared from a moment on, and when it declared anything last. */
+  record Declared(long owner, long atS, int atN, long lastS, int lastN, String digest) {}
 
   /** A lineage by its digest in hexadecimal, compressed. */
   record Body(String digest, byte[] body) {}
@@ -168,10 +168,15 @@ public interface RunFactQueries {
           + " order by run_id, job_id, at_s desc, at_n desc, digest desc")
   List<SqlOfRun> sql(Long[] jobs);
 
+  /** The moments at which owners declared another lineage than before, oldest first. */
   @SQL(
-      "select distinct on (d.owner_id) d.owner_id, d.at_s, d.at_n, s.body from declared d"
-          + " join shape s using (digest) where d.owner_kind = :kind and d.owner_id = any(:owners)"
-          + " and not d.far order by d.owner_id, d.at_s desc, d.at_n desc, d.digest desc")
+      "select owner_id, at_s, at_n, last_s, last_n, encode(digest, 'hex') from (select owner_id,"
+          + " at_s, at_n, digest, lag(digest) over oldest as before,"
+          + " first_value(at_s) over newest as last_s, first_value(at_n) over newest as last_n"
+          + " from declared where owner_kind = :kind and owner_id = any(:owners) and not far"
+          + " window oldest as (partition by owner_id order by at_s, at_n, digest),"
+          + " newest as (partition by owner_id order by at_s desc, at_n desc)) stated"
+          + " where before is distinct from digest order by owner_id, at_s, at_n, digest")
   List<Declared> declared(short kind, Long[] owners);
 
   @SQL("select encode(digest, 'hex'), body from shape where digest = any(:digests)")

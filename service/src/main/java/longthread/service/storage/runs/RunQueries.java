@@ -101,6 +101,15 @@ public interface RunQueries {
   /** The state of the newest run of a job. */
   record NewestState(String job, String state) {}
 
+  /** The newest run of a job, and when one completed last. */
+  record NewestRun(
+      String job,
+      String state,
+      Instant startedAt,
+      @Nullable Instant endedAt,
+      @Nullable String error,
+      @Nullable Instant completedAt) {}
+
   StatelessSession session();
 
   /** Writes runs in the place of what was stored of them. */
@@ -242,4 +251,11 @@ public interface RunQueries {
       "select distinct on (j.ref) j.ref, r.state from run r join job j on j.id = r.job_id"
           + " where j.ref = any(:jobs) order by j.ref, r.started_at desc")
   List<NewestState> newestStates(String[] jobs);
+
+  @SQL(
+      "select distinct on (j.ref) j.ref, r.state, r.started_at, r.ended_at, r.error,"
+          + " max(r.ended_at) filter (where r.state = 'completed') over (partition by j.ref)"
+          + " from run r join job j on j.id = r.job_id"
+          + " where j.ref = any(:jobs) order by j.ref, r.started_at desc")
+  List<NewestRun> newestRuns(String[] jobs);
 }

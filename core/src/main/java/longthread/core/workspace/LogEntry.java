@@ -1,0 +1,109 @@
+package longthread.core.workspace;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import longthread.core.event.EventFacts;
+import longthread.core.event.EventReader;
+import longthread.core.event.EventWarning;
+import longthread.core.event.FacetMemory;
+import longthread.core.event.UnreadableEventException;
+import longthread.core.json.CanonicalJson;
+import tools.jackson.core.JacksonException;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ObjectNode;
+
+/** One entry of the log, read into facts: an event of the standard, or a workspace description. */
+public final class LogEntry {
+  private static final long SMALL_MEMORY = 1 << 20;
+
+  private LogEntry() {}
+
+  /**
+   * Checks that {@link #read} will be able to read these bytes. For an event it is one streaming
+   * pass; only what is none is looked at as a description.
+   *
+   * @return what the sender should know
+   * @throws UnreadableEventException if they are neither a sound event nor a sound description
+   */
+  public static List<EventWarning> check(byte[] bytes, Instant receivedAt)
+      throws UnreadableEventException {
+    try {
+      return EventReader.check(bytes, receivedAt);
+    } catch (UnreadableEventException e) {
+      return facts(description(bytes, e), receivedAt, new FacetMemory(SMALL_MEMORY)).stream()
+          .flatMap(facts -> facts.warnings().stream())
+          .distinct()
+          .toList();
+    }
+  }
+
+  /** As {@link #read(byte[], Instant, FacetMemory)}, without a memory. */
+  public static List<EventFacts> read(byte[] bytes, Instant receivedAt)
+      throws UnreadableEventException {
+    return read(bytes, receivedAt, new FacetMemory(SMALL_MEMORY));
+  }
+
+  /**
+   * Returns all that an entry says: one set of facts for an event, several for a description.
+   *
+   * @throws UnreadableEventException as {@link #check}
+   */
+  public static List<EventFacts> read(byte[] bytes, Instant receivedAt, FacetMemory memory)
+      throws UnreadableEventException {
+    try {
+      return List.of(EventReader.read(bytes, receivedAt, memory));
+    } catch (UnreadableEventException e) {
+      return facts(description(bytes, e), receivedAt, memory);
+    }
+  }
+
+  private static WorkspaceDescription description(byte[] bytes, UnreadableEventException asEvent)
+      throws UnreadableEventException {
+    if (!asEvent.problem().equals("missing-member")) {
+      throw asEvent; // a description has none of an event's required members
+    }
+    try {
+      JsonNode root = CanonicalJson.MAPPER.readTree(bytes);
+      if (WorkspaceReader.isDescription(root)) {
+        return WorkspaceReader.read(root);
+      }
+    } catch (JacksonException e) {
+      throw asEvent;
+    } catch (BadWorkspaceException e) {
+      throw new UnreadableEventException("bad-workspace", e.getMessage());
+    }
+    throw asEvent;
+  }
+
+  private static List<EventFacts> facts(
+      WorkspaceDescription description, Instant receivedAt, FacetMemory memory)
+      throws UnreadableEventException {
+    var all = new ArrayList<EventFacts>();
+    for (ObjectNode event : WorkspaceEvents.of(description)) {
+      all.add(EventReader.read(bytes(event), receivedAt, memory));
+    }
+    all.add(0, whole(description, receivedAt));
+    return all;
+  }
+
+  private static byte[] bytes(ObjectNode event) {
+    return CanonicalJson.MAPPER.writeValueAsString(event).getBytes(StandardCharsets.UTF_8);
+  }
+
+  /** The fact of what the workspace holds: its subject is no asset, so no dataset is mentioned. */
+  private static EventFacts whole(WorkspaceDescription description, Instant receivedAt)
+      throws UnreadableEventException {
+    ObjectNode event = CanonicalJson.MAPPER.createObjectNode();
+    event
+        .put("eventTime", description.at().toString())
+        .put("producer", description.root().path("producer").stringValue(description.namespace()))
+        .put("schemaURL", "");
+    ObjectNode dataset = event.putObject("dataset");
+    dataset.put("namespace", description.namespace()).put("name", description.id());
+    dataset.putObject("facets").set(WorkspaceDescription.FACET, description.content());
+    EventFacts facts = EventReader.read(bytes(event), receivedAt);
+    return facts.ofWorkspace(description.name());
+  }
+}

@@ -1,0 +1,471 @@
+package longthread.service.workspaces;
+
+import java.time.Instant;
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Collection;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import longthread.core.asset.DatasetName;
+import longthread.core.graph.Direction;
+import longthread.core.graph.LineageGraph;
+import longthread.core.lineage.Flow;
+import longthread.core.workspace.WorkspaceDescription;
+import longthread.core.workspace.WorkspaceDescription.Item;
+import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
+import longthread.service.live.GraphFollower;
+import longthread.service.storage.runs.RunQueries;
+import longthread.service.workspaces.WorkspaceStore.Workspace;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Service;
+import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.JsonNode;
+
+/** Workspaces with their surroundings: what is in them, what feeds it, what rests on it. */
+@Service
+class WorkspaceMaps {
+  private static final int MAX_OUTSIDE = 300;
+
+  /** How many items of each kind there are. */
+  record Count(String kind, int count) {}
+
+  /**
+   * A workspace in a list.
+   *
+   * @param refreshed when the last of its refreshes completed
+   * @param failed the titles of items whose newest refresh failed
+   * @param unmatched how many of its sources no other system describes
+   */
+  record Listed(
+      String ref,
+      String id,
+      String title,
+      String system,
+      @Nullable String description,
+      @Nullable String url,
+      List<String> owners,
+      Instant describedAt,
+      List<Count> counts,
+      @Nullable Instant refreshed,
+      List<String> failed,
+      int unmatched) {}
+
+  /** The newest refresh of an item. */
+  record Refresh(
+      String state,
+      Instant startedAt,
+      @Nullable Instant endedAt,
+      @Nullable String error,
+      @Nullable Instant completedAt,
+      String job) {}
+
+  /**
+   * A box of the map.
+   *
+   * @param layer sources, steps, models, charts, pages, or beyond for what lies behind all of it
+   * @param depth how many steps before it, among the steps
+   * @param workspace the title of the workspace it is in, if it is another one
+   * @param workspaceRef the reference of that workspace, if it was described
+   * @param matched false for a source that no other system describes
+   * @param connections the ids of the connections that reach a source
+   * @param reuses whether it only reuses the result of another step
+   * @param copies whether it keeps a copy of its data, so that it is refreshed
+   * @param affectedBy the boxes upstream whose newest refresh failed
+   */
+  record Box(
+      String ref,
+      String kind,
+      String layer,
+      int depth,
+      String name,
+      String system,
+      @Nullable String workspace,
+      @Nullable String workspaceRef,
+      boolean matched,
+      List<String> connections,
+      boolean reuses,
+      boolean copies,
+      @Nullable String description,
+      @Nullable String url,
+      List<String> owners,
+      @Nullable Refresh refresh,
+      List<String> affectedBy) {}
+
+  /** A line of the map; {@code holds} for a page and its chart. */
+  record Line(String from, String to, boolean holds) {}
+
+  record Relay(String id, String title, @Nullable String description, @Nullable String address) {}
+
+  record ConnectionView(
+      String id, String title, String kind, @Nullable String address, @Nullable String through) {}
+
+  record WorkspaceMap(
+      String ref,
+      String id,
+      String title,
+      String system,
+      @Nullable String description,
+      @Nullable String url,
+      List<String> owners,
+      List<String> tags,
+      Instant describedAt,
+      List<Relay> relays,
+      List<ConnectionView> connections,
+      List<Box> boxes,
+      List<Line> lines) {}
+
+  private final WorkspaceStore store;
+  private final Catalog catalog;
+  private final GraphFollower follower;
+  private final RunQueries runs;
+
+  WorkspaceMaps(WorkspaceStore store, Catalog catalog, GraphFollower follower, RunQueries runs) {
+    this.store = store;
+    this.catalog = catalog;
+    this.follower = follower;
+    this.runs = runs;
+  }
+
+  @Transactional(readOnly = true)
+  public List<Listed> list() {
+    var listed = new ArrayList<Listed>();
+    List<Workspace> all = store.all();
+    for (Workspace workspace : all) {
+      WorkspaceMap map = of(workspace, all);
+      var counts = new LinkedHashMap<String, Integer>();
+      Instant refreshed = null;
+      var failed = new ArrayList<String>();
+      int unmatched = 0;
+      for (Item item : WorkspaceDescription.items(workspace.content())) {
+        counts.merge(item.kind(), 1, Integer::sum);
+      }
+      for (Box box : map.boxes()) {
+        unmatched += box.layer().equals("sources") && !box.matched() ? 1 : 0;
+        Refresh refresh = box.refresh();
+        if (refresh == null || box.workspace() != null) {
+          continue;
+        }
+        if (refresh.state().equals("failed")) {
+          failed.add(box.name());
+        }
+        Instant completed = refresh.completedAt();
+        if (completed != null && (refreshed == null || completed.isAfter(refreshed))) {
+          refreshed = completed;
+        }
+      }
+      listed.add(
+          new Listed(
+              map.ref(),
+              map.id(),
+              map.title(),
+              map.system(),
+              map.description(),
+              map.url(),
+              map.owners(),
+              map.describedAt(),
+              counts.entrySet().stream().map(e -> new Count(e.getKey(), e.getValue())).toList(),
+              refreshed,
+              failed,
+              unmatched));
+    }
+    return listed;
+  }
+
+  @Transactional(readOnly = true)
+  public WorkspaceMap of(Workspace workspace) {
+    return of(workspace, store.all());
+  }
+
+  private WorkspaceMap of(Workspace workspace, List<Workspace> all) {
+    JsonNode head = workspace.head();
+    var drawing = new Drawing(workspace, all);
+    drawing.draw();
+    return new WorkspaceMap(
+        workspace.ref(),
+        workspace.name().name(),
+        workspace.title(),
+        catalog.systemOf(workspace.ref()),
+        head.path("description").stringValue(null),
+        head.path("url").stringValue(null),
+        texts(head.path("owners")),
+        texts(head.path("tags")),
+        workspace.describedAt(),
+        relays(workspace.content()),
+        connections(workspace.content()),
+        List.copyOf(drawing.boxes.values()),
+        List.copyOf(drawing.lines));
+  }
+
+  private static List<String> texts(JsonNode list) {
+    var texts = new ArrayList<String>();
+    list.forEach(text -> texts.add(text.stringValue("")));
+    return texts;
+  }
+
+  private static List<Relay> relays(JsonNode content) {
+    var relays = new ArrayList<Relay>();
+    for (JsonNode relay : content.path("relays")) {
+      relays.add(
+          new Relay(
+              relay.path("id").stringValue(""),
+              relay.path("title").stringValue(""),
+              relay.path("description").stringValue(null),
+              relay.path("address").stringValue(null)));
+    }
+    return relays;
+  }
+
+  private static List<ConnectionView> connections(JsonNode content) {
+    var connections = new ArrayList<ConnectionView>();
+    for (JsonNode connection : content.path("connections")) {
+      connections.add(
+          new ConnectionView(
+              connection.path("id").stringValue(""),
+              connection.path("title").stringValue(""),
+              connection.path("kind").stringValue(""),
+              connection.path("address").stringValue(null),
+              connection.path("through").stringValue(null)));
+    }
+    return connections;
+  }
+
+  /** One map while it is drawn. */
+  private final class Drawing {
+    private final Workspace workspace;
+    private final Map<String, Workspace> byRef = new HashMap<>();
+    private final LineageGraph graph = follower.graph();
+    private final Map<String, Item> own = new LinkedHashMap<>(); // by the reference of its asset
+    private final Map<String, Set<String>> connectionsOf = new HashMap<>();
+    private final Set<Line> lines = new LinkedHashSet<>();
+    private final Map<String, Box> boxes = new LinkedHashMap<>();
+    private final Map<String, Refresh> refreshes = new HashMap<>(); // by job
+
+    Drawing(Workspace workspace, Collection<Workspace> all) {
+      this.workspace = workspace;
+      all.forEach(other -> byRef.put(other.ref(), other));
+    }
+
+    void draw() {
+      var description =
+          new WorkspaceDescription(
+              workspace.content(),
+              workspace.name().namespace(),
+              workspace.name().name(),
+              workspace.describedAt());
+      for (Item item : description.items()) {
+        own.put(lead(description.dataset(item.word())), item);
+      }
+      for (Item item : description.items()) {
+        for (JsonNode input : item.node().path("inputs")) {
+          if (input.has("connection")) {
+            connectionsOf
+                .computeIfAbsent(lead(description.input(input)), k -> new TreeSet<>())
+                .add(input.path("connection").stringValue(""));
+          }
+        }
+      }
+      var before = new TreeSet<String>();
+      var behind = new TreeSet<String>();
+      for (String ref : own.keySet()) {
+        neighbours(ref, Direction.UPSTREAM, before);
+        neighbours(ref, Direction.DOWNSTREAM, behind);
+      }
+      behind.removeAll(before);
+      loadRefreshes(before, behind);
+      before.forEach(ref -> boxes.put(ref, outside(ref, "sources")));
+      Map<String, Integer> depths = depths();
+      own.forEach((ref, item) -> boxes.put(ref, box(ref, item, depths.get(ref))));
+      behind.forEach(ref -> boxes.put(ref, outside(ref, "beyond")));
+      spreadFailures();
+    }
+
+    private String lead(DatasetName name) {
+      return catalog.leadOf(name.reference());
+    }
+
+    /** Adds the lines of an item, and what lies outside at their other ends. */
+    private void neighbours(String ref, Direction direction, Set<String> outside) {
+      int asset = graph.asset(ref).orElse(-1);
+      if (asset < 0) {
+        return;
+      }
+      graph.forEachLink(
+          graph.rowsOf(asset),
+          direction,
+          (end, flow, masking, owner) -> {
+            String other = graph.assetReference(graph.assetOf(end));
+            boolean isShown = own.containsKey(other) || outside.size() < MAX_OUTSIDE;
+            if (!graph.isRows(end) || other.equals(ref) || !isShown) {
+              return;
+            }
+            if (!own.containsKey(other)) {
+              outside.add(other);
+            }
+            boolean up = direction == Direction.UPSTREAM;
+            lines.add(new Line(up ? other : ref, up ? ref : other, flow == Flow.HOLDS));
+          });
+    }
+
+    private void loadRefreshes(Set<String> before, Set<String> behind) {
+      var jobs = new ArrayList<String>();
+      own.keySet().forEach(ref -> jobs.add("@" + ref));
+      before.forEach(ref -> jobs.add("@" + ref));
+      behind.forEach(ref -> jobs.add("@" + ref));
+      for (RunQueries.NewestRun run : runs.newestRuns(jobs.toArray(String[]::new))) {
+        refreshes.put(
+            run.job(),
+            new Refresh(
+                run.state(),
+                run.startedAt(),
+                run.endedAt(),
+                run.error(),
+                run.completedAt(),
+                run.job()));
+      }
+    }
+
+    /** How many steps of the workspace lie before each item, on the longest way. */
+    private Map<String, Integer> depths() {
+      var depths = new HashMap<String, Integer>();
+      own.keySet().forEach(ref -> depths.put(ref, 0));
+      for (int round = 0; round < own.size(); round++) {
+        boolean isMoved = false;
+        for (Line line : lines) {
+          Item from = own.get(line.from());
+          Item to = own.get(line.to());
+          if (from != null
+              && to != null
+              && from.kind().equals("step")
+              && to.kind().equals("step")
+              && depths.get(line.to()) <= depths.get(line.from())
+              && depths.get(line.from()) < own.size()) {
+            depths.put(line.to(), depths.get(line.from()) + 1);
+            isMoved = true;
+          }
+        }
+        if (!isMoved) {
+          break;
+        }
+      }
+      return depths;
+    }
+
+    private Box box(String ref, Item item, int depth) {
+      JsonNode node = item.node();
+      String layer =
+          switch (item.kind()) {
+            case "step" -> "steps";
+            case "model" -> "models";
+            case "chart" -> "charts";
+            default -> "pages";
+          };
+      List<String> owners = catalog.asset(ref).map(Asset::ownerNames).orElse(List.of());
+      return new Box(
+          ref,
+          item.kind(),
+          layer,
+          depth,
+          item.title(),
+          catalog.systemOf(ref),
+          null,
+          null,
+          true,
+          List.of(),
+          node.has("reuses"),
+          item.kind().equals("model")
+              ? node.path("keeps").stringValue("copy").equals("copy")
+              : item.kind().equals("step") && !node.has("reuses"),
+          node.path("description").stringValue(null),
+          node.path("url").stringValue(null),
+          owners,
+          refreshes.get("@" + ref),
+          List.of());
+    }
+
+    private Box outside(String ref, String layer) {
+      Asset asset = catalog.asset(ref).orElse(null);
+      Workspace home = home(ref);
+      return new Box(
+          ref,
+          asset == null ? "dataset" : asset.kind().word(),
+          layer,
+          0,
+          asset == null ? ref : asset.shown(),
+          catalog.systemOf(ref),
+          home != null && !home.ref().equals(workspace.ref()) ? home.title() : null,
+          home != null && !home.ref().equals(workspace.ref()) ? home.ref() : null,
+          asset != null && asset.card().described(),
+          List.copyOf(connectionsOf.getOrDefault(ref, Set.of())),
+          false,
+          refreshes.containsKey("@" + ref),
+          asset == null ? null : asset.card().description(),
+          asset == null ? null : asset.card().url(),
+          asset == null ? List.of() : asset.ownerNames(),
+          refreshes.get("@" + ref),
+          List.of());
+    }
+
+    /** The workspace that an item of another one is in, if it was described. */
+    private @Nullable Workspace home(String ref) {
+      DatasetName name = DatasetName.parse(ref);
+      int slash = name.name().indexOf('/');
+      return slash <= 0
+          ? null
+          : byRef.get(
+              new DatasetName(name.namespace(), name.name().substring(0, slash)).reference());
+    }
+
+    /** Tells every box which failed refreshes it rests on. */
+    private void spreadFailures() {
+      Map<String, List<String>> next = new HashMap<>();
+      lines.forEach(
+          line -> next.computeIfAbsent(line.from(), k -> new ArrayList<>()).add(line.to()));
+      Map<String, Set<String>> affected = new TreeMap<>();
+      for (Box box : boxes.values()) {
+        if (box.refresh() == null || !box.refresh().state().equals("failed")) {
+          continue;
+        }
+        var seen = new LinkedHashSet<String>();
+        var queue = new ArrayDeque<>(List.of(box.ref()));
+        while (!queue.isEmpty()) {
+          for (String to : next.getOrDefault(queue.poll(), List.of())) {
+            if (!to.equals(box.ref()) && seen.add(to)) {
+              affected.computeIfAbsent(to, k -> new TreeSet<>()).add(box.ref());
+              queue.add(to);
+            }
+          }
+        }
+      }
+      affected.forEach(
+          (ref, by) ->
+              boxes.computeIfPresent(
+                  ref,
+                  (r, box) ->
+                      new Box(
+                          box.ref(),
+                          box.kind(),
+                          box.layer(),
+                          box.depth(),
+                          box.name(),
+                          box.system(),
+                          box.workspace(),
+                          box.workspaceRef(),
+                          box.matched(),
+                          box.connections(),
+                          box.reuses(),
+                          box.copies(),
+                          box.description(),
+                          box.url(),
+                          box.owners(),
+                          box.refresh(),
+                          List.copyOf(by))));
+    }
+  }
+}
