@@ -32,6 +32,7 @@ import picocli.CommandLine.Help;
       FindCommand.class,
       ShowCommand.class,
       HistoryCommand.class,
+      WorkspaceCommand.class,
       FoldCommand.class,
       GraphCommand.Upstream.class,
       GraphCommand.Downstream.class,
@@ -51,7 +52,7 @@ public final class Main implements Runnable {
   static {
     GROUPS.put("Set up (by the launcher)", List.of("demo", "serve", "stop", "verify"));
     GROUPS.put("Take in, and see that it arrived", List.of("send", "intake", "runs"));
-    GROUPS.put("Find and understand", List.of("find", "show", "history", "fold"));
+    GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace", "fold"));
     GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "sql"));
     GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
     GROUPS.put("Keep it running", List.of("rebuild", "key", "account", "login", "logout"));

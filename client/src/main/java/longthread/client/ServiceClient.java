@@ -145,6 +145,18 @@ public final class ServiceClient {
     return answer.isBlank() ? MAPPER.createObjectNode() : MAPPER.readTree(answer);
   }
 
+  /** Puts the bytes of a JSON document as they are. */
+  public <T> Reply<T> put(
+      String path, Map<String, ? extends @Nullable Object> parameters, byte[] body, Class<T> type) {
+    return reply(
+        send(
+            request(path, parameters)
+                .header("Content-Type", JSON)
+                .header("Accept", JSON)
+                .PUT(HttpRequest.BodyPublishers.ofByteArray(body))),
+        type);
+  }
+
   /** Deletes what a path names. */
   public void delete(String path) {
     delete(path, Map.of());

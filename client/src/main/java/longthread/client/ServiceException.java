@@ -32,11 +32,24 @@ public final class ServiceException extends RuntimeException {
   /** What a status and its problem document amount to. */
   static ServiceException of(int status, @Nullable JsonNode problem) {
     String detail = problem == null ? "" : problem.path("detail").stringValue("");
-    String message = detail.isEmpty() ? "the service answered " + status : detail;
+    String message =
+        (detail.isEmpty() ? "the service answered " + status : detail) + faults(problem);
     // A conflict with several candidates is a name in doubt; any other is a refusal.
     boolean isAmbiguous = status == 409 && problem != null && problem.has("candidates");
     int code = status == 404 || isAmbiguous ? NOT_FOUND : REFUSED;
     return new ServiceException(code, message, status == BUSY || status == TOO_MANY);
+  }
+
+  /** Each fault of a document that was sent, with its place in it. */
+  private static String faults(@Nullable JsonNode problem) {
+    var text = new StringBuilder();
+    if (problem != null) {
+      for (JsonNode fault : problem.path("faults")) {
+        text.append("\n  ").append(fault.path("pointer").stringValue(""));
+        text.append("  ").append(fault.path("detail").stringValue(""));
+      }
+    }
+    return text.toString();
   }
 
   /** Whether the same request may well succeed in a moment. */

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.TreeSet;
 import longthread.core.json.CanonicalJson;
 import longthread.core.workspace.WorkspaceDescription.Item;
@@ -86,11 +87,9 @@ public record WorkspaceDifference(String what, String title, String change, List
     names.addAll(now.keySet());
     var members = new ArrayList<Member>();
     for (String name : names) {
-      JsonNode old = then.get(name);
-      JsonNode young = now.get(name);
-      boolean same =
-          old != null && young != null && CanonicalJson.text(old).equals(CanonicalJson.text(young));
-      if (!same) {
+      String old = words(then.get(name));
+      String young = words(now.get(name));
+      if (!Objects.equals(old, young)) {
         members.add(new Member(name, old, young));
       }
     }
