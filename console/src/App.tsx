@@ -8,6 +8,7 @@ import { FindPage } from './find/FindPage'
 import { GraphPage } from './graph/GraphPage'
 import { ImpactPage } from './impact/ImpactPage'
 import { IntakePage } from './intake/IntakePage'
+import { ReaderPage } from './reader/ReaderPage'
 import { RunsPage } from './runs/RunsPage'
 import { SignInPage } from './session/SignInPage'
 import { useSession } from './session/useSession'
@@ -16,6 +17,7 @@ import { Frame } from './shared/Frame'
 import styles from './shared/frame.module.css'
 import { ModeContext } from './shared/useInks'
 import { type Mode, showInks, themeOf } from './theme'
+import { WorkspacePage } from './workspace/WorkspacePage'
 
 const KEPT = 'longthread.mode'
 
@@ -60,6 +62,8 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
         <Route path="/impact" element={<ImpactPage />} />
         <Route path="/causes" element={<CausesPage />} />
         <Route path="/intake" element={<IntakePage />} />
+        <Route path="/workspace" element={<WorkspacePage />} />
+        <Route path="/reader" element={<ReaderPage />} />
         <Route path="/access" element={<AccessPage />} />
         <Route path="*" element={<Navigate to="/find" replace />} />
       </Routes>

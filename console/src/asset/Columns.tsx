@@ -27,6 +27,7 @@ const COLUMNS: TableColumnsType<Column> = [
     render: (words, column) => (
       <>
         {words} <Labels labels={column.labels} />
+        {column.calculation && <code className={shared.small}>{column.calculation}</code>}
       </>
     ),
   },

@@ -40,6 +40,11 @@ function PageButtons({ asset }: { asset: Detail }) {
         <Button size="small">Graph</Button>
       </Link>
       {!isJob(asset.ref) && (
+        <Link to={pagePath('reader', asset.ref)}>
+          <Button size="small">In plain words</Button>
+        </Link>
+      )}
+      {!isJob(asset.ref) && (
         <Link to={pagePath('impact', asset.ref)}>
           <Button size="small">Impact</Button>
         </Link>

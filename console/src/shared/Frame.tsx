@@ -10,6 +10,7 @@ import { QuickFind } from './QuickFind'
 
 const PAGES = [
   ['/find', 'Find'],
+  ['/workspace', 'Workspaces'],
   ['/graph', 'Graph'],
   ['/impact', 'Impact'],
   ['/causes', 'Causes'],

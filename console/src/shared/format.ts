@@ -86,7 +86,7 @@ export function assetPath(ref: string): string {
 }
 
 /** The address of a page that shows one asset or column. */
-export function pagePath(page: 'graph' | 'impact' | 'causes', ref: string): string {
+export function pagePath(page: 'graph' | 'impact' | 'causes' | 'reader', ref: string): string {
   return `/${page}?ref=${encodeURIComponent(ref)}`
 }
 
@@ -94,4 +94,9 @@ export function pagePath(page: 'graph' | 'impact' | 'causes', ref: string): stri
 export function stepsPath(job: string, column: string): string {
   const name = column.slice(column.indexOf('#') + 1)
   return `/asset?ref=${encodeURIComponent(job)}&tab=steps&column=${encodeURIComponent(name)}`
+}
+
+/** The address of a workspace's page. */
+export function workspacePath(ref: string): string {
+  return `/workspace?ref=${encodeURIComponent(ref)}`
 }

@@ -37,6 +37,7 @@ import picocli.CommandLine.Help;
       GraphCommand.Upstream.class,
       GraphCommand.Downstream.class,
       ThreadCommand.class,
+      ExplainCommand.class,
       SqlCommand.class,
       ImpactCommand.class,
       CausesCommand.class,
@@ -53,7 +54,7 @@ public final class Main implements Runnable {
     GROUPS.put("Set up (by the launcher)", List.of("demo", "serve", "stop", "verify"));
     GROUPS.put("Take in, and see that it arrived", List.of("send", "intake", "runs"));
     GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace", "fold"));
-    GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "sql"));
+    GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "explain", "sql"));
     GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
     GROUPS.put("Keep it running", List.of("rebuild", "key", "account", "login", "logout"));
   }

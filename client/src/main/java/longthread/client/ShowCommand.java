@@ -121,9 +121,16 @@ final class ShowCommand extends Output implements Callable<Integer> {
           text(column.type()),
           sources.isEmpty() ? "-" : joined(sources),
           joined(column.labels()),
-          column.description() == null ? "" : column.description());
+          meaning(column));
     }
     printUnlessEmpty(table);
+  }
+
+  private static String meaning(AssetAnswer.Column column) {
+    String words = column.description() == null ? "" : column.description();
+    return column.calculation() == null
+        ? words
+        : words + (words.isEmpty() ? "" : "; ") + "calculated: " + column.calculation();
   }
 
   private void printUnlessEmpty(Table table) {

@@ -25,11 +25,13 @@ final class Emitter {
       HttpClient.newBuilder().connectTimeout(Duration.ofSeconds(5)).build();
   private final JsonMapper json = new JsonMapper();
   private final URI endpoint;
+  private final URI workspaces;
   private final String token;
   private int sent;
 
   Emitter(String service, String token) {
     this.endpoint = URI.create(service + "/api/v1/lineage");
+    this.workspaces = URI.create(service + "/api/v1/workspaces");
     this.token = token;
   }
 
@@ -73,21 +75,36 @@ final class Emitter {
     send(json.writeValueAsBytes(event), see);
   }
 
+  /** Puts a description of a workspace in the place of the one before, and waits as above. */
+  void describe(byte[] description) {
+    send(
+        request(workspaces)
+            .PUT(HttpRequest.BodyPublishers.ofByteArray(description))
+            .header("Prefer", "wait=4"));
+  }
+
   private void send(byte[] event, boolean see) {
     HttpRequest.Builder request =
-        HttpRequest.newBuilder(endpoint)
-            .timeout(Duration.ofSeconds(20))
-            .header("Content-Type", "application/json; charset=UTF-8")
-            .header("Authorization", "Bearer " + token)
-            .POST(HttpRequest.BodyPublishers.ofByteArray(event));
+        request(endpoint).POST(HttpRequest.BodyPublishers.ofByteArray(event));
     if (see) {
       request.header("Prefer", "wait=4");
     }
+    send(request);
+  }
+
+  private HttpRequest.Builder request(URI address) {
+    return HttpRequest.newBuilder(address)
+        .timeout(Duration.ofSeconds(20))
+        .header("Content-Type", "application/json; charset=UTF-8")
+        .header("Authorization", "Bearer " + token);
+  }
+
+  private void send(HttpRequest.Builder request) {
     for (int attempt = 1; ; attempt++) {
       try {
         HttpResponse<String> answer =
             http.send(request.build(), HttpResponse.BodyHandlers.ofString());
-        if (answer.statusCode() == 201) {
+        if (answer.statusCode() / 100 == 2) {
           sent++;
           return;
         }

@@ -96,7 +96,7 @@ public final class Play implements Callable<Integer> {
       barn.live(lastDay.minusDays(back));
     }
     var nightshift = new Nightshift(barn, emitter);
-    var sightglass = new Sightglass(emitter);
+    var sightglass = new Sightglass(home, emitter);
     var tankflow = new Tankflow(barn, emitter);
     for (int back = NIGHTS + 1; back >= NIGHTS; back--) {
       LocalDateTime start = last.minusDays(back);
@@ -112,14 +112,13 @@ public final class Play implements Callable<Integer> {
         barn.measure(day); // on the last night, the laboratory's file never comes
       }
       nightshift.run(day, task -> instant(start, task.at()));
-      sightglass.refresh(at -> instant(start, at));
+      sightglass.night(at -> instant(start, at), back == 0);
       Files.writeString(home.resolve("world").resolve("last-day"), day.toString());
       if (back > 0) {
         tankflow.run(instant(start, PLANNED_START), instant(start.plusDays(1), PLANNED_START));
       }
     }
     tankflow.run(instant(last, PLANNED_START), clock.instant());
-    sightglass.describe(instant(last, LocalTime.of(4, 45)));
     new Curdworks(emitter).run(instant(last, LocalTime.of(5, 0)));
   }
 
@@ -141,9 +140,7 @@ public final class Play implements Callable<Integer> {
     }
     barn.measure(day);
     nightshift.run(day, task -> clock.instant());
-    var sightglass = new Sightglass(emitter);
-    sightglass.refresh(at -> clock.instant().minusSeconds(40));
-    sightglass.describe(clock.instant());
+    new Sightglass(home, emitter).night(at -> clock.instant().minusSeconds(60), false);
     new Tankflow(barn, emitter).run(clock.instant().minus(Duration.ofHours(3)), clock.instant());
     Files.writeString(state, day.toString());
   }

@@ -1,154 +1,212 @@
 package longthread.demo;
 
+import java.io.IOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardCopyOption;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalTime;
-import java.util.LinkedHashMap;
+import java.time.ZoneOffset;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
-import java.util.Map;
-import java.util.UUID;
 import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+import tools.jackson.core.JsonPointer;
 import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.SerializationFeature;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.ObjectNode;
 
-/** The BI stand-in: refreshes its models, and describes its charts, reports and dashboards. */
+/**
+ * The BI stand-in: four workspaces in a store of its own, which it refreshes and changes, and
+ * describes after each refresh and change, as an agent beside a BI tool would.
+ */
 final class Sightglass {
-  static final String PRODUCER = "https://hollinvale.example/sightglass/5.1";
-  private static final String ADDRESS = "https://sightglass.hollinvale.example/";
+  static final List<String> WORKSPACES =
+      List.of("farm-payments", "milk-quality", "cellar", "board-room");
 
+  private static final String RELAY_FAULT =
+      "the relay vale-relay did not answer within 60 seconds; the data of the last refresh stays";
+  private static final int MAX_REFRESHES = 24; // named in a description
+  private static final int REFRESH_SECONDS = 40;
+  private static final JsonMapper JSON =
+      JsonMapper.builder().enable(SerializationFeature.INDENT_OUTPUT).build();
+
+  private final Path store;
   private final Emitter emitter;
-  private final JsonNode world = new JsonMapper().readTree(Task.resource("bi.json"));
 
-  Sightglass(Emitter emitter) {
+  /** Opens the store in a home, and makes it as it was at the beginning if it is not there. */
+  Sightglass(Path home, Emitter emitter) throws IOException {
+    this.store = home.resolve("world").resolve("sightglass");
     this.emitter = emitter;
-  }
-
-  /** Refreshes every model, each at its time of night. */
-  void refresh(Function<LocalTime, Instant> clock) {
-    for (JsonNode workspace : world.path("workspaces")) {
-      for (JsonNode model : workspace.path("models")) {
-        Instant start = clock.apply(LocalTime.parse(model.path("at").stringValue()));
-        UUID run = UUID.randomUUID();
-        emitter.send(refresh("START", workspace, model, run, start));
-        emitter.send(refresh("COMPLETE", workspace, model, run, start.plusSeconds(40)));
+    Files.createDirectories(store);
+    for (String workspace : WORKSPACES) {
+      if (!Files.exists(file(workspace))) {
+        Files.writeString(file(workspace), Task.resource("sightglass/" + workspace + ".json"));
       }
     }
   }
 
-  /** Describes all that people look at, as it stands. */
-  void describe(Instant at) {
-    for (JsonNode workspace : world.path("workspaces")) {
-      for (JsonNode chart : workspace.path("charts")) {
-        emitter.send(chart(workspace, chart, at));
+  private Path file(String workspace) {
+    return store.resolve(workspace + ".json");
+  }
+
+  /**
+   * A workspace as it stands, without the time of a description.
+   *
+   * @throws IllegalArgumentException if there is none with this id
+   */
+  synchronized ObjectNode workspace(String id) throws IOException {
+    if (!WORKSPACES.contains(id)) {
+      throw new IllegalArgumentException(
+          "there is no workspace '" + id + "'; there are " + String.join(", ", WORKSPACES));
+    }
+    return (ObjectNode) JSON.readTree(Files.readString(file(id)));
+  }
+
+  private void keep(String id, ObjectNode workspace) throws IOException {
+    Path young = store.resolve(id + ".new");
+    Files.writeString(young, JSON.writeValueAsString(workspace));
+    Files.move(
+        young, file(id), StandardCopyOption.REPLACE_EXISTING, StandardCopyOption.ATOMIC_MOVE);
+  }
+
+  /** Refreshes all that is due in one night, each at its time of night, and describes it. */
+  synchronized void night(Function<LocalTime, Instant> clock, boolean isRelayBroken)
+      throws IOException {
+    for (String id : WORKSPACES) {
+      ObjectNode workspace = workspace(id);
+      Instant last = Instant.EPOCH;
+      boolean isFailed = id.equals("cellar") && isRelayBroken;
+      for (String list : List.of("steps", "models")) {
+        for (JsonNode item : workspace.path(list)) {
+          String[] words = item.path("schedule").stringValue("").split(" ");
+          if (words.length == 2) {
+            Instant start = clock.apply(LocalTime.parse(words[1]));
+            String of = list.substring(0, list.length() - 1) + "/" + item.path("id").stringValue();
+            String fault = isFailed && list.equals("steps") ? RELAY_FAULT : null;
+            if (!isFailed || list.equals("steps")) {
+              refreshed(workspace, of, start, fault);
+              last = start.isAfter(last) ? start : last;
+            }
+          }
+        }
       }
-      for (JsonNode page : workspace.path("pages")) {
-        emitter.sendAndSee(page(workspace, page, at));
-      }
+      read(workspace, last);
+      keep(id, workspace);
+      describe(id, last.plusSeconds(REFRESH_SECONDS + 20L));
     }
   }
 
-  private static String name(JsonNode workspace, String kind, String id) {
-    return workspace.path("id").stringValue() + "/" + kind + "/" + id;
+  private static void refreshed(
+      ObjectNode workspace, String of, Instant start, @Nullable String fault) {
+    ArrayNode refreshes = workspace.withArray("refreshes");
+    ObjectNode run =
+        refreshes
+            .addObject()
+            .put("of", of)
+            .put("start", start.toString())
+            .put("end", start.plusSeconds(REFRESH_SECONDS).toString())
+            .put("state", fault == null ? "completed" : "failed");
+    if (fault != null) {
+      run.put("error", fault);
+    }
+    while (refreshes.size() > MAX_REFRESHES) {
+      refreshes.remove(0);
+    }
   }
 
-  private static ObjectNode refresh(
-      String type, JsonNode workspace, JsonNode model, UUID run, Instant at) {
-    String id = model.path("id").stringValue();
-    ObjectNode event = Emitter.event("RunEvent", at, PRODUCER).put("eventType", type);
-    event.putObject("run").put("runId", run.toString()).putObject("facets");
-    ObjectNode job =
-        event
-            .putObject("job")
-            .put("namespace", "sightglass")
-            .put("name", workspace.path("id").stringValue() + ".refresh_" + id);
-    ObjectNode jobFacets = job.putObject("facets");
-    Emitter.facet(jobFacets, "jobType", PRODUCER)
-        .put("processingType", "BATCH")
-        .put("integration", "SIGHTGLASS")
-        .put("jobType", "JOB");
-    Emitter.facet(jobFacets, "documentation", PRODUCER)
-        .put("description", "Loads the " + model.path("title").stringValue() + " anew.");
-    Emitter.owner(jobFacets, workspace.path("owner").stringValue(), PRODUCER);
-    ArrayNode inputs = event.putArray("inputs");
-    model.path("reads").forEach(table -> inputs.add(Names.dataset(table.stringValue()).node()));
-    ObjectNode output = Names.dataset(name(workspace, "model", id)).node();
-    ObjectNode facets = output.putObject("facets");
-    page(facets, workspace, "model", model);
-    Emitter.facet(facets, "datasetType", PRODUCER).put("datasetType", "MODEL");
-    Map<String, List<Task.Source>> map = new LinkedHashMap<>();
-    model
-        .path("map")
-        .properties()
-        .forEach(
-            field -> map.put(field.getKey(), Task.Source.list(field.getValue().stringValue())));
-    schema(facets, map.keySet());
-    Nightshift.columnLineage(facets, map, List.of(), PRODUCER, LocalDate.EPOCH);
-    event.putArray("outputs").add(output);
-    return event;
-  }
-
-  private static void schema(ObjectNode facets, Iterable<String> columns) {
-    ArrayNode fields = Emitter.facet(facets, "schema", PRODUCER).putArray("fields");
-    columns.forEach(column -> fields.addObject().put("name", column));
-  }
-
-  private static void page(ObjectNode facets, JsonNode workspace, String kind, JsonNode item) {
-    Emitter.facet(facets, "dataSource", PRODUCER).put("name", "sightglass").put("uri", ADDRESS);
-    Emitter.facet(facets, "longthread_page", PRODUCER)
-        .put("title", item.path("title").stringValue())
-        .put("container", workspace.path("title").stringValue())
-        .put("url", ADDRESS + name(workspace, kind, item.path("id").stringValue()));
-    Emitter.owner(facets, workspace.path("owner").stringValue(), PRODUCER);
-  }
-
-  private static ObjectNode chart(JsonNode workspace, JsonNode chart, Instant at) {
-    ObjectNode event = Emitter.event("DatasetEvent", at, PRODUCER);
-    String id = chart.path("id").stringValue();
-    ObjectNode dataset = Names.dataset(name(workspace, "chart", id)).node();
-    event.set("dataset", dataset);
-    ObjectNode facets = dataset.putObject("facets");
-    page(facets, workspace, "chart", chart);
-    Emitter.facet(facets, "datasetType", PRODUCER).put("datasetType", "CHART");
-    String model = name(workspace, "model", chart.path("model").stringValue());
-    Map<String, List<Task.Source>> map = new LinkedHashMap<>();
-    chart
-        .path("fields")
-        .properties()
-        .forEach(
-            field ->
-                map.put(
-                    field.getKey(),
-                    Task.Source.list(model + "#" + field.getValue().stringValue())));
-    schema(facets, map.keySet());
-    Nightshift.columnLineage(facets, map, List.of(), PRODUCER, LocalDate.EPOCH);
-    return event;
-  }
-
-  private static ObjectNode page(JsonNode workspace, JsonNode page, Instant at) {
-    ObjectNode event = Emitter.event("DatasetEvent", at, PRODUCER);
-    String kind = page.path("kind").stringValue();
-    ObjectNode dataset = Names.dataset(name(workspace, kind, page.path("id").stringValue())).node();
-    event.set("dataset", dataset);
-    ObjectNode facets = dataset.putObject("facets");
-    page(facets, workspace, kind, page);
-    Emitter.facet(facets, "datasetType", PRODUCER).put("datasetType", kind.toUpperCase());
-    Emitter.facet(facets, "documentation", PRODUCER)
-        .put("description", page.path("about").stringValue());
-    ArrayNode items = Emitter.facet(facets, "longthread_holds", PRODUCER).putArray("items");
-    for (JsonNode id : page.path("charts")) {
-      ObjectNode held =
-          items
+  /** Who read the reports and dashboards in the week up to a day. */
+  private static void read(ObjectNode workspace, Instant at) {
+    LocalDate until = LocalDate.ofInstant(at, ZoneOffset.UTC);
+    ArrayNode usage = workspace.putArray("usage");
+    for (String list : List.of("reports", "dashboards")) {
+      for (JsonNode page : workspace.path(list)) {
+        String id = page.path("id").stringValue("");
+        int reads = 4 + Math.floorMod(id.hashCode(), 60);
+        ObjectNode period =
+            usage
+                .addObject()
+                .put("of", list.substring(0, list.length() - 1) + "/" + id)
+                .put("from", until.minusDays(6).toString())
+                .put("until", until.toString())
+                .put("reads", reads);
+        ArrayNode readers = period.putArray("readers");
+        for (JsonNode reader : page.path("readers")) {
+          readers
               .addObject()
-              .setAll(Names.dataset(name(workspace, "chart", id.stringValue())).node());
-      ArrayNode fields = held.putArray("fields");
-      for (JsonNode chart : workspace.path("charts")) {
-        if (chart.path("id").equals(id)) {
-          chart.path("fields").propertyNames().forEach(fields::add);
+              .put("name", reader.stringValue(""))
+              .put("reads", reads / page.path("readers").size());
         }
       }
     }
-    return event;
+  }
+
+  /** Refreshes one item now, well or with a fault, and describes its workspace. */
+  synchronized void refresh(String id, String of, @Nullable String fault) throws IOException {
+    ObjectNode workspace = workspace(id);
+    Instant now = Instant.now().truncatedTo(ChronoUnit.SECONDS);
+    refreshed(workspace, of, now.minusSeconds(REFRESH_SECONDS), fault);
+    keep(id, workspace);
+    describe(id, now);
+  }
+
+  /**
+   * Changes what stands at a place of a workspace, or takes it away, and describes it.
+   *
+   * @param pointer where (RFC 6901)
+   * @param value a text, or JSON; null to take it away
+   * @throws IllegalArgumentException if there is no such place
+   */
+  synchronized void edit(String id, String pointer, @Nullable String value) throws IOException {
+    ObjectNode workspace = workspace(id);
+    JsonPointer place = JsonPointer.compile(pointer);
+    JsonNode parent = place.head() == null ? null : workspace.at(place.head());
+    String member = place.last() == null ? "" : place.last().getMatchingProperty();
+    JsonNode node = value == null ? null : value(value);
+    if (parent instanceof ObjectNode object) {
+      if (node == null) {
+        object.remove(member);
+      } else {
+        object.set(member, node);
+      }
+    } else if (parent instanceof ArrayNode array && member.matches("\\d+")) {
+      int index = Integer.parseInt(member);
+      if (index >= array.size()) {
+        throw new IllegalArgumentException(pointer + " is beyond the end of its list");
+      } else if (node == null) {
+        array.remove(index);
+      } else {
+        array.set(index, node);
+      }
+    } else {
+      throw new IllegalArgumentException("there is nothing at " + pointer);
+    }
+    ObjectNode before = workspace(id);
+    keep(id, workspace);
+    try {
+      describe(id, Instant.now().truncatedTo(ChronoUnit.MILLIS));
+    } catch (IllegalStateException e) {
+      keep(id, before); // the description was refused, so the change is none
+      throw new IllegalArgumentException(e.getMessage(), e);
+    }
+  }
+
+  private static JsonNode value(String text) {
+    boolean isJson = text.startsWith("{") || text.startsWith("[");
+    return isJson ? JSON.readTree(text) : JSON.valueToTree(text);
+  }
+
+  /** The description of a workspace at a moment. */
+  byte[] description(String id, Instant at) throws IOException {
+    ObjectNode description = workspace(id).put("at", at.toString());
+    return description.toString().getBytes(StandardCharsets.UTF_8);
+  }
+
+  private void describe(String id, Instant at) throws IOException {
+    emitter.describe(description(id, at));
   }
 }

@@ -130,8 +130,8 @@ class ConsoleTest {
     open("/graph?hops=1", BARN + "core.lab_reading");
     assertThat(box("table mart.payout_statement")).isVisible();
     assertThat(box("report Ten-day payout")).hasCount(0);
-    box("table mart.payout_statement").getByLabel("open 2 more downstream").click();
-    assertThat(box("model Payments model")).isVisible();
+    box("table mart.payout_statement").getByLabel("open 1 more downstream").click();
+    assertThat(box("dataset Payout lines")).isVisible();
     page.getByLabel("How far").click();
     page.getByText("all the way").click();
     assertThat(box("report Ten-day payout")).isVisible();
@@ -240,7 +240,7 @@ class ConsoleTest {
         .startsWith("\uFEFF\"name\"")
         .contains("Ten-day payout");
     page.getByRole(
-            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("25 *goes stale")))
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("29 *goes stale")))
         .click();
     assertThat(page).hasURL(Pattern.compile("verdict=goes-stale"));
     assertThat(link("collect_nightly.land_pickup")).hasCount(0);
@@ -263,7 +263,9 @@ class ConsoleTest {
   void runs_open_into_their_tasks() {
     open("/runs?state=failed");
     assertThat(link("quality_daily")).isVisible();
-    page.locator(".ant-table-row-expand-icon").first().click();
+    page.locator("tr", new Page.LocatorOptions().setHasText("quality_daily"))
+        .locator(".ant-table-row-expand-icon")
+        .click();
     assertThat(link("quality_daily.build_milk_quality")).isVisible();
   }
 

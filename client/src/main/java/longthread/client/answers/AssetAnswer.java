@@ -49,6 +49,7 @@ public record AssetAnswer(
       String name,
       @Nullable String type,
       @Nullable String description,
+      @Nullable String calculation,
       List<String> labels,
       boolean listed,
       List<Source> sources,

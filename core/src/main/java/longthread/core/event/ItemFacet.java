@@ -115,6 +115,9 @@ final class ItemFacet {
     } else if (facet.path("kind").stringValue("").equals("step")) {
       details.add(new Card.Detail("type", "preparation step"));
     }
+    if (facet.has("schedule")) {
+      details.add(new Card.Detail("refreshed", facet.path("schedule").stringValue("")));
+    }
     if (facet.path("keeps").stringValue("").equals("nothing")) {
       details.add(new Card.Detail("data", "read at every look, no copy is kept"));
     }

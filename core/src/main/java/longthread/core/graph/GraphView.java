@@ -183,6 +183,9 @@ public record GraphView(
     }
 
     private void add(int from, int to, Flow flow, boolean masking, String owner) {
+      if (from == to && !Reference.isJob(owner)) {
+        return; // a dataset that computes fields out of its own
+      }
       String source = graph.reference(from);
       String target = graph.reference(to);
       boolean endsAtJob = source.equals(owner) || target.equals(owner);

@@ -20,7 +20,8 @@ import tools.jackson.databind.JsonNode;
  * @param change added, removed or changed
  * @param members what changed of it; empty unless it changed
  */
-public record WorkspaceDifference(String what, String title, String change, List<Member> members) {
+public record WorkspaceDifference(
+    String what, String title, String change, List<ChangedMember> members) {
   /**
    * A member with other values, as texts; what is no text as its JSON. A field of an item is a
    * member of its own, as {@code fields/name}.
@@ -28,7 +29,7 @@ public record WorkspaceDifference(String what, String title, String change, List
    * @param before null if it was not there
    * @param after null if it is no longer there
    */
-  public record Member(String name, @Nullable String before, @Nullable String after) {}
+  public record ChangedMember(String name, @Nullable String before, @Nullable String after) {}
 
   /**
    * Returns how the newer content differs, in the order of the newer one and what is gone last; in
@@ -44,7 +45,7 @@ public record WorkspaceDifference(String what, String title, String change, List
           if (old == null) {
             differences.add(new WorkspaceDifference(what, title(node), "added", List.of()));
           } else {
-            List<Member> members = members(old, node);
+            List<ChangedMember> members = members(old, node);
             if (!members.isEmpty()) {
               differences.add(new WorkspaceDifference(what, title(node), "changed", members));
             }
@@ -80,17 +81,17 @@ public record WorkspaceDifference(String what, String title, String change, List
     return node.path("title").stringValue("");
   }
 
-  private static List<Member> members(JsonNode before, JsonNode after) {
+  private static List<ChangedMember> members(JsonNode before, JsonNode after) {
     Map<String, JsonNode> then = flat(before);
     Map<String, JsonNode> now = flat(after);
     var names = new TreeSet<>(then.keySet());
     names.addAll(now.keySet());
-    var members = new ArrayList<Member>();
+    var members = new ArrayList<ChangedMember>();
     for (String name : names) {
       String old = words(then.get(name));
       String young = words(now.get(name));
       if (!Objects.equals(old, young)) {
-        members.add(new Member(name, old, young));
+        members.add(new ChangedMember(name, old, young));
       }
     }
     return members;

@@ -54,6 +54,7 @@ public final class WorkspaceEvents {
           "approval",
           "readers",
           "reuses",
+          "schedule",
           "keeps");
 
   private final WorkspaceDescription description;

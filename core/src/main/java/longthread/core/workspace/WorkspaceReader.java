@@ -225,7 +225,7 @@ public final class WorkspaceReader {
     private void step(String pointer, JsonNode step) {
       if (step.has("reuses")) {
         madeItem(pointer + "/reuses", step.path("reuses"));
-        for (String other : List.of("inputs", "fields", "filters", "sql")) {
+        for (String other : List.of("inputs", "filters", "sql")) {
           if (step.has(other)) {
             fault(pointer + "/" + other, "a step that reuses another's result has no " + other);
           }

@@ -6,6 +6,8 @@ import static org.assertj.core.api.Assertions.catchThrowableOfType;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -113,6 +115,18 @@ class WorkspaceReaderTest {
       }
     }
     return digests;
+  }
+
+  @Test
+  void the_example_of_the_documentation_is_sound() throws Exception {
+    String page = Files.readString(Path.of("../docs/workspaces.md"));
+    String example = page.substring(page.indexOf("```json") + "```json".length());
+    example = example.substring(0, example.indexOf("```"));
+    assertThat(links(facts(example)))
+        .contains(
+            "barn.mart.payout_statement#amount IDENTITY step/payout-lines#amount",
+            "model/payments#amount TRANSFORMATION model/payments#price_per_litre",
+            "model/payments#price_per_litre AGGREGATION chart/price-per-litre#price");
   }
 
   @Test

@@ -58,6 +58,7 @@ class AssetDetails {
       String ref,
       @Nullable String type,
       @Nullable String description,
+      @Nullable String calculation,
       List<String> labels,
       boolean listed,
       List<Source> sources,
@@ -262,6 +263,7 @@ class AssetDetails {
               asset.ref() + "#" + path,
               column == null ? null : column.type(),
               column == null ? null : column.description(),
+              column == null ? null : column.calculation(),
               column == null ? List.of() : column.tags().stream().map(Card.Tag::word).toList(),
               column != null,
               sources.entrySet().stream()
@@ -320,6 +322,9 @@ class AssetDetails {
           if (graph.isRows(end) && found.size() < MAX_NEIGHBOURS) {
             String by = graph.owner(owner);
             String ref = graph.assetReference(graph.assetOf(end));
+            if (ref.equals(asset.ref()) && !Reference.isJob(by)) {
+              return; // a calculation among its own fields
+            }
             found.putIfAbsent(
                 ref, neighbour(ref, Reference.isJob(by) ? by : null, flow == Flow.HOLDS));
           }

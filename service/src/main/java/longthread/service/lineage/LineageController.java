@@ -18,13 +18,26 @@ class LineageController {
   private static final int MAX_NODES = 2_000;
 
   private final LineageViews views;
+  private final ReaderViews readers;
   private final References references;
   private final Receipts receipts;
 
-  LineageController(LineageViews views, References references, Receipts receipts) {
+  LineageController(
+      LineageViews views, ReaderViews readers, References references, Receipts receipts) {
     this.views = views;
+    this.readers = readers;
     this.references = references;
     this.receipts = receipts;
+  }
+
+  @GetMapping("/api/v1/reader")
+  @Operation(
+      operationId = "getReaderView",
+      summary = "Explain a field or chart in plain words: meaning, freshness, origin, whom to ask")
+  ReaderViews.Reader reader(
+      @RequestParam String ref, @RequestParam(required = false) @Nullable String after) {
+    receipts.awaitVisible(after);
+    return readers.of(references.resolve(ref));
   }
 
   @GetMapping("/api/v1/graph")

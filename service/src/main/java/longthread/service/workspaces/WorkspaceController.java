@@ -39,7 +39,7 @@ class WorkspaceController {
       @Nullable Instant newerAt,
       List<WorkspaceDifference> differences) {}
 
-  record WorkspaceList(List<WorkspaceMaps.Listed> items, @Nullable String cursor) {}
+  record WorkspaceList(List<WorkspaceMaps.ListedWorkspace> items, @Nullable String cursor) {}
 
   private final WorkspaceStore store;
   private final WorkspaceMaps maps;
@@ -100,7 +100,7 @@ class WorkspaceController {
   WorkspaceList list(
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
-    Pages.Page<WorkspaceMaps.Listed> page = pages.page(limit, cursor, maps::list);
+    Pages.Page<WorkspaceMaps.ListedWorkspace> page = pages.page(limit, cursor, maps::list);
     return new WorkspaceList(page.items(), page.cursor());
   }
 

@@ -13,6 +13,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import longthread.core.asset.DatasetName;
+import longthread.core.asset.Owner;
 import longthread.core.graph.Direction;
 import longthread.core.graph.LineageGraph;
 import longthread.core.lineage.Flow;
@@ -34,7 +35,7 @@ class WorkspaceMaps {
   private static final int MAX_OUTSIDE = 300;
 
   /** How many items of each kind there are. */
-  record Count(String kind, int count) {}
+  record KindCount(String kind, int count) {}
 
   /**
    * A workspace in a list.
@@ -43,7 +44,7 @@ class WorkspaceMaps {
    * @param failed the titles of items whose newest refresh failed
    * @param unmatched how many of its sources no other system describes
    */
-  record Listed(
+  record ListedWorkspace(
       String ref,
       String id,
       String title,
@@ -52,13 +53,13 @@ class WorkspaceMaps {
       @Nullable String url,
       List<String> owners,
       Instant describedAt,
-      List<Count> counts,
+      List<KindCount> counts,
       @Nullable Instant refreshed,
       List<String> failed,
       int unmatched) {}
 
   /** The newest refresh of an item. */
-  record Refresh(
+  record MapRefresh(
       String state,
       Instant startedAt,
       @Nullable Instant endedAt,
@@ -79,7 +80,7 @@ class WorkspaceMaps {
    * @param copies whether it keeps a copy of its data, so that it is refreshed
    * @param affectedBy the boxes upstream whose newest refresh failed
    */
-  record Box(
+  record MapBox(
       String ref,
       String kind,
       String layer,
@@ -95,15 +96,16 @@ class WorkspaceMaps {
       @Nullable String description,
       @Nullable String url,
       List<String> owners,
-      @Nullable Refresh refresh,
+      @Nullable MapRefresh refresh,
       List<String> affectedBy) {}
 
   /** A line of the map; {@code holds} for a page and its chart. */
-  record Line(String from, String to, boolean holds) {}
+  record MapLine(String from, String to, boolean holds) {}
 
-  record Relay(String id, String title, @Nullable String description, @Nullable String address) {}
+  record MapRelay(
+      String id, String title, @Nullable String description, @Nullable String address) {}
 
-  record ConnectionView(
+  record MapConnection(
       String id, String title, String kind, @Nullable String address, @Nullable String through) {}
 
   record WorkspaceMap(
@@ -116,10 +118,10 @@ class WorkspaceMaps {
       List<String> owners,
       List<String> tags,
       Instant describedAt,
-      List<Relay> relays,
-      List<ConnectionView> connections,
-      List<Box> boxes,
-      List<Line> lines) {}
+      List<MapRelay> relays,
+      List<MapConnection> connections,
+      List<MapBox> boxes,
+      List<MapLine> lines) {}
 
   private final WorkspaceStore store;
   private final Catalog catalog;
@@ -134,8 +136,8 @@ class WorkspaceMaps {
   }
 
   @Transactional(readOnly = true)
-  public List<Listed> list() {
-    var listed = new ArrayList<Listed>();
+  public List<ListedWorkspace> list() {
+    var listed = new ArrayList<ListedWorkspace>();
     List<Workspace> all = store.all();
     for (Workspace workspace : all) {
       WorkspaceMap map = of(workspace, all);
@@ -146,9 +148,9 @@ class WorkspaceMaps {
       for (Item item : WorkspaceDescription.items(workspace.content())) {
         counts.merge(item.kind(), 1, Integer::sum);
       }
-      for (Box box : map.boxes()) {
+      for (MapBox box : map.boxes()) {
         unmatched += box.layer().equals("sources") && !box.matched() ? 1 : 0;
-        Refresh refresh = box.refresh();
+        MapRefresh refresh = box.refresh();
         if (refresh == null || box.workspace() != null) {
           continue;
         }
@@ -161,7 +163,7 @@ class WorkspaceMaps {
         }
       }
       listed.add(
-          new Listed(
+          new ListedWorkspace(
               map.ref(),
               map.id(),
               map.title(),
@@ -170,7 +172,7 @@ class WorkspaceMaps {
               map.url(),
               map.owners(),
               map.describedAt(),
-              counts.entrySet().stream().map(e -> new Count(e.getKey(), e.getValue())).toList(),
+              counts.entrySet().stream().map(e -> new KindCount(e.getKey(), e.getValue())).toList(),
               refreshed,
               failed,
               unmatched));
@@ -194,7 +196,7 @@ class WorkspaceMaps {
         catalog.systemOf(workspace.ref()),
         head.path("description").stringValue(null),
         head.path("url").stringValue(null),
-        texts(head.path("owners")),
+        owners(head),
         texts(head.path("tags")),
         workspace.describedAt(),
         relays(workspace.content()),
@@ -203,17 +205,21 @@ class WorkspaceMaps {
         List.copyOf(drawing.lines));
   }
 
+  private static List<String> owners(JsonNode head) {
+    return texts(head.path("owners")).stream().map(text -> Owner.of(text, null).name()).toList();
+  }
+
   private static List<String> texts(JsonNode list) {
     var texts = new ArrayList<String>();
     list.forEach(text -> texts.add(text.stringValue("")));
     return texts;
   }
 
-  private static List<Relay> relays(JsonNode content) {
-    var relays = new ArrayList<Relay>();
+  private static List<MapRelay> relays(JsonNode content) {
+    var relays = new ArrayList<MapRelay>();
     for (JsonNode relay : content.path("relays")) {
       relays.add(
-          new Relay(
+          new MapRelay(
               relay.path("id").stringValue(""),
               relay.path("title").stringValue(""),
               relay.path("description").stringValue(null),
@@ -222,11 +228,11 @@ class WorkspaceMaps {
     return relays;
   }
 
-  private static List<ConnectionView> connections(JsonNode content) {
-    var connections = new ArrayList<ConnectionView>();
+  private static List<MapConnection> connections(JsonNode content) {
+    var connections = new ArrayList<MapConnection>();
     for (JsonNode connection : content.path("connections")) {
       connections.add(
-          new ConnectionView(
+          new MapConnection(
               connection.path("id").stringValue(""),
               connection.path("title").stringValue(""),
               connection.path("kind").stringValue(""),
@@ -243,9 +249,9 @@ class WorkspaceMaps {
     private final LineageGraph graph = follower.graph();
     private final Map<String, Item> own = new LinkedHashMap<>(); // by the reference of its asset
     private final Map<String, Set<String>> connectionsOf = new HashMap<>();
-    private final Set<Line> lines = new LinkedHashSet<>();
-    private final Map<String, Box> boxes = new LinkedHashMap<>();
-    private final Map<String, Refresh> refreshes = new HashMap<>(); // by job
+    private final Set<MapLine> lines = new LinkedHashSet<>();
+    private final Map<String, MapBox> boxes = new LinkedHashMap<>();
+    private final Map<String, MapRefresh> refreshes = new HashMap<>(); // by job
 
     Drawing(Workspace workspace, Collection<Workspace> all) {
       this.workspace = workspace;
@@ -309,7 +315,7 @@ class WorkspaceMaps {
               outside.add(other);
             }
             boolean up = direction == Direction.UPSTREAM;
-            lines.add(new Line(up ? other : ref, up ? ref : other, flow == Flow.HOLDS));
+            lines.add(new MapLine(up ? other : ref, up ? ref : other, flow == Flow.HOLDS));
           });
     }
 
@@ -321,7 +327,7 @@ class WorkspaceMaps {
       for (RunQueries.NewestRun run : runs.newestRuns(jobs.toArray(String[]::new))) {
         refreshes.put(
             run.job(),
-            new Refresh(
+            new MapRefresh(
                 run.state(),
                 run.startedAt(),
                 run.endedAt(),
@@ -337,7 +343,7 @@ class WorkspaceMaps {
       own.keySet().forEach(ref -> depths.put(ref, 0));
       for (int round = 0; round < own.size(); round++) {
         boolean isMoved = false;
-        for (Line line : lines) {
+        for (MapLine line : lines) {
           Item from = own.get(line.from());
           Item to = own.get(line.to());
           if (from != null
@@ -357,7 +363,7 @@ class WorkspaceMaps {
       return depths;
     }
 
-    private Box box(String ref, Item item, int depth) {
+    private MapBox box(String ref, Item item, int depth) {
       JsonNode node = item.node();
       String layer =
           switch (item.kind()) {
@@ -367,7 +373,7 @@ class WorkspaceMaps {
             default -> "pages";
           };
       List<String> owners = catalog.asset(ref).map(Asset::ownerNames).orElse(List.of());
-      return new Box(
+      return new MapBox(
           ref,
           item.kind(),
           layer,
@@ -389,10 +395,10 @@ class WorkspaceMaps {
           List.of());
     }
 
-    private Box outside(String ref, String layer) {
+    private MapBox outside(String ref, String layer) {
       Asset asset = catalog.asset(ref).orElse(null);
       Workspace home = home(ref);
-      return new Box(
+      return new MapBox(
           ref,
           asset == null ? "dataset" : asset.kind().word(),
           layer,
@@ -428,7 +434,7 @@ class WorkspaceMaps {
       lines.forEach(
           line -> next.computeIfAbsent(line.from(), k -> new ArrayList<>()).add(line.to()));
       Map<String, Set<String>> affected = new TreeMap<>();
-      for (Box box : boxes.values()) {
+      for (MapBox box : boxes.values()) {
         if (box.refresh() == null || !box.refresh().state().equals("failed")) {
           continue;
         }
@@ -448,7 +454,7 @@ class WorkspaceMaps {
               boxes.computeIfPresent(
                   ref,
                   (r, box) ->
-                      new Box(
+                      new MapBox(
                           box.ref(),
                           box.kind(),
                           box.layer(),

@@ -87,6 +87,10 @@ class WorkspacesTest {
     assertThat(model.path("owners").path(0).path("name").stringValue(""))
         .isEqualTo("Payout office");
     assertThat(model.path("freshness").path("state").stringValue("")).isEqualTo("failed");
+    assertThat(model.path("upstream").size()).isEqualTo(1);
+    assertThat(model.path("columns").toString()).contains("case when litres > 0");
+    assertThat(api.get("/api/v1/graph", "ref", ITEM + "model/payments").json().path("links"))
+        .noneMatch(link -> link.path("from").equals(link.path("to")));
     JsonNode impact =
         api.get("/api/v1/impact", "ref", BARN + "payout_statement#volume_l", "change", "drop")
             .json();

@@ -1,0 +1,114 @@
+import { Empty } from 'antd'
+import { useEffect, useMemo, useRef, useState } from 'react'
+import { KindIcon } from '../shared/kinds'
+import { Name } from '../shared/Name'
+import type { Box, Workspace } from './queries'
+import { isFailed, placeWords, stateWords } from './state'
+import styles from './workspace.module.css'
+import { layoutOf, pathOf } from './workspaceLayout'
+
+type Props = {
+  workspace: Workspace
+  boxes: Box[]
+  picked: string | undefined
+  onPick: (ref: string) => void
+}
+
+/** Draws a workspace in layers from left to right; choosing a box narrows it to its thread. */
+export function WorkspacePicture({ workspace, boxes, picked, onPick }: Props) {
+  const [frame, width] = useWidth()
+  const shown = useMemo(() => new Set(boxes.map((box) => box.ref)), [boxes])
+  const lines = useMemo(
+    () => workspace.lines.filter((line) => shown.has(line.from) && shown.has(line.to)),
+    [workspace, shown],
+  )
+  const layout = useMemo(() => layoutOf(boxes, lines, width), [boxes, lines, width])
+  if (boxes.length === 0) {
+    return <Empty description="Nothing is left of it. Take a filter away to see more." />
+  }
+  return (
+    <div ref={frame} className={styles.picture} style={{ height: layout.height }}>
+      <svg className={styles.lines} width={layout.width} height={layout.height} aria-hidden>
+        <title>Lines</title>
+        {lines.map((line) => {
+          const from = layout.places.get(line.from)
+          const to = layout.places.get(line.to)
+          const isLit = line.from === picked || line.to === picked
+          return from && to ? (
+            <path
+              key={`${line.from} ${line.to}`}
+              d={pathOf(from, to, layout.boxWidth)}
+              className={`${styles.line} ${line.holds ? styles.holds : ''} ${isLit ? styles.lit : ''}`}
+            />
+          ) : null
+        })}
+      </svg>
+      {layout.columns.map((column) => (
+        <div key={`${column.x}`} className={styles.columnTitle} style={{ left: column.x }}>
+          {column.title}
+        </div>
+      ))}
+      {boxes.map((box) => {
+        const place = layout.places.get(box.ref)
+        return place ? (
+          <button
+            key={box.ref}
+            type="button"
+            className={classOf(box, picked)}
+            style={{ left: place.x, top: place.y, width: layout.boxWidth }}
+            title={hoverOf(box, workspace)}
+            aria-label={`${box.kind} ${box.name}`}
+            aria-pressed={box.ref === picked}
+            onClick={() => onPick(box.ref)}
+          >
+            <span className={styles.boxName}>
+              <KindIcon kind={box.kind === 'step' ? 'job' : box.kind} /> <Name text={box.name} />
+            </span>
+            <span className={styles.boxNote}>{noteOf(box, workspace)}</span>
+          </button>
+        ) : null
+      })}
+    </div>
+  )
+}
+
+function noteOf(box: Box, workspace: Workspace): string {
+  const place = placeWords(box, workspace)
+  const state = stateWords(box)
+  if (box.reuses) return state ? `reused · ${state}` : 'reused, not computed'
+  if (place) return box.matched ? place : `${box.system} · not matched`
+  return state ?? (box.layer === 'models' ? 'read at every look' : box.kind)
+}
+
+function hoverOf(box: Box, workspace: Workspace): string {
+  return [box.name, placeWords(box, workspace), stateWords(box), box.refresh?.error, box.ref]
+    .filter(Boolean)
+    .join('\n')
+}
+
+function classOf(box: Box, picked: string | undefined): string {
+  const isOutside = box.layer === 'sources' || box.layer === 'beyond'
+  return [
+    styles.box,
+    isOutside && styles.outside,
+    !box.matched && styles.unmatched,
+    isFailed(box) ? styles.failedBox : box.affectedBy.length > 0 && styles.affected,
+    box.ref === picked && styles.picked,
+  ]
+    .filter(Boolean)
+    .join(' ')
+}
+
+/** The width there is for the picture, as it changes. */
+function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
+  const frame = useRef<HTMLDivElement>(null)
+  const [width, setWidth] = useState(1200)
+  useEffect(() => {
+    const element = frame.current
+    if (!element) return
+    const observer = new ResizeObserver(([entry]) => setWidth(entry.contentRect.width))
+    observer.observe(element)
+    return () => observer.disconnect()
+  }, [])
+  return [frame, width]
+}
