@@ -17,6 +17,8 @@ import { Neighbours, Ties } from './Neighbours'
 import { Parts } from './Parts'
 import { RunHistory } from './RunHistory'
 import { Statistics } from './Statistics'
+import { ReadsTable, UsedFields } from './UsedFields'
+import { readsOf, usedFields, wordsFor } from './workspaceItem'
 
 type Detail = Schemas['AssetDetail']
 
@@ -67,21 +69,26 @@ export function AssetPage() {
 function tabsOf(asset: Detail) {
   const { ref, code, checks } = asset
   const job = isJob(ref)
+  const words = wordsFor(asset.kind)
+  const used = usedFields(asset)
+  const reads = readsOf(asset)
   const tabs = [
     job && { key: 'map', label: 'Column map', children: <JobMap refText={ref} /> },
     job && { key: 'steps', label: 'Steps', children: <JobSteps refText={ref} /> },
     !job && {
       key: 'columns',
-      label: `Columns (${asset.columns.length})`,
-      children: <Columns columns={asset.columns} />,
+      label: `${words.columns} (${asset.columns.length})`,
+      children: <Columns columns={asset.columns} title={words.column} />,
     },
+    used.length > 0 && { key: 'used', label: 'Uses', children: <UsedFields fields={used} /> },
     code && {
       key: 'code',
       label: code.language.toUpperCase(),
       children: <pre className="code">{code.text}</pre>,
     },
-    { key: 'runs', label: 'Runs', children: <RunHistory runs={asset.runs} /> },
+    { key: 'runs', label: words.runs, children: <RunHistory runs={asset.runs} /> },
     !job && { key: 'statistics', label: 'Row counts', children: <Statistics refText={ref} /> },
+    reads.length > 0 && { key: 'reads', label: 'Readers', children: <ReadsTable reads={reads} /> },
     checks.length > 0 && {
       key: 'checks',
       label: `Checks (${checks.length})`,

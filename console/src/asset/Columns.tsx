@@ -8,9 +8,9 @@ import { pagesOf } from '../shared/tables'
 
 type Column = Schemas['ColumnDetail']
 
-const COLUMNS: TableColumnsType<Column> = [
+const columnsOf = (title: string): TableColumnsType<Column> => [
   {
-    title: 'Column',
+    title,
     dataIndex: 'name',
     sorter: (a, b) => a.name.localeCompare(b.name),
     render: (name, column) => (
@@ -36,14 +36,20 @@ const COLUMNS: TableColumnsType<Column> = [
 ]
 
 /** The columns of an asset, each with what it is made of. */
-export function Columns({ columns }: { columns: Column[] }) {
+export function Columns({ columns, title }: { columns: Column[]; title: string }) {
   if (columns.length === 0) {
     return (
       <Empty description="No event reported its columns; its lineage is known for the whole asset only." />
     )
   }
   return (
-    <Table size="small" pagination={pagesOf(columns)} rowKey="name" dataSource={columns} columns={COLUMNS} />
+    <Table
+      size="small"
+      pagination={pagesOf(columns)}
+      rowKey="name"
+      dataSource={columns}
+      columns={columnsOf(title)}
+    />
   )
 }
 

@@ -2,22 +2,35 @@ import { Button } from 'antd'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { isJob, moment, pagePath, shortRef } from '../shared/format'
+import { isJob, moment, pagePath, shortRef, workspacePath } from '../shared/format'
 import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import styles from './asset.module.css'
+import { wordsFor, workspaceOf } from './workspaceItem'
 
 type Detail = Schemas['AssetDetail']
 
 /** What an asset is, whose, how fresh and how well known: the part that is read first. */
 export function Heading({ asset }: { asset: Detail }) {
+  const workspace = isJob(asset.ref) ? undefined : workspaceOf(asset)
   return (
     <header className={styles.heading}>
       <div className={styles.headLine}>
         <KindMark kind={asset.kind} />
         <h1 className={styles.title}>{asset.title ?? asset.name}</h1>
-        <span className={shared.quiet}>{[asset.system, ...asset.container].join(' › ')}</span>
+        <span className={shared.quiet}>
+          {workspace ? (
+            <>
+              {asset.system} ›{' '}
+              <Link to={`${workspacePath(workspace.ref)}&pick=${encodeURIComponent(asset.ref)}`}>
+                {workspace.title}
+              </Link>
+            </>
+          ) : (
+            [asset.system, ...asset.container].join(' › ')
+          )}
+        </span>
         {!asset.described && <em className={shared.quiet}>only mentioned: no event described it</em>}
         {asset.retired && <em className={shared.bad}>retired</em>}
         <span className={shared.space} />
@@ -57,16 +70,17 @@ function PageButtons({ asset }: { asset: Detail }) {
 }
 
 function MainFacts({ asset }: { asset: Detail }) {
+  const words = wordsFor(asset.kind)
   const failing = asset.checks.filter((check) => !check.passed).length
   return (
     <>
       <Fact name="Owner">
         <Owners owners={asset.owners} />
       </Fact>
-      <Fact name="Written">
+      <Fact name={words.written}>
         <Since at={asset.freshness.written} />
       </Fact>
-      <Fact name="Last run">
+      <Fact name={words.lastRun}>
         <StateMark state={asset.freshness.state} />
       </Fact>
       {failing > 0 && (

@@ -2,13 +2,14 @@ import { Handle, type NodeProps, Position } from '@xyflow/react'
 import { KindIcon } from '../shared/kinds'
 import { Name } from '../shared/Name'
 import styles from './graph.module.css'
-import { HEAD_HEIGHT } from './layout'
 import type { Box } from './picture'
+import { HEAD_HEIGHT } from './sizes'
 
 export type BoxData = {
   box: Box
   columns: string[]
   hidden: number
+  facts: string[]
   focus: boolean
   picked: boolean
   found: boolean
@@ -40,6 +41,11 @@ export function BoxNode({ data }: NodeProps & { data: BoxData }) {
           <Name text={box.name} title={box.id} />
         </div>
       </div>
+      {data.facts.map((fact) => (
+        <div key={fact} className={styles.fact} title={fact}>
+          {fact}
+        </div>
+      ))}
       {data.columns.map((column) => (
         <ColumnRow key={column} data={data} column={column} />
       ))}
@@ -59,6 +65,7 @@ function boxClass({ box, focus, picked, found, dim }: BoxData): string {
   return [
     styles.box,
     job && styles.jobBox,
+    box.count && styles.groupBox,
     !box.described && styles.mentioned,
     picked && styles.picked,
     found && styles.found,

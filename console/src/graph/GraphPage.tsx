@@ -1,16 +1,19 @@
 import { Alert, Empty, Skeleton } from 'antd'
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
 import { ProblemNotice } from '../shared/Answer'
 import { AssetPicker } from '../shared/AssetPicker'
 import { assetOf } from '../shared/format'
+import { useAsset } from '../shared/useAsset'
 import { useUrlState } from '../shared/useUrlState'
 import { GraphSide } from './GraphSide'
 import { GraphToolbar } from './GraphToolbar'
 import styles from './graph.module.css'
-import { LineageCanvas } from './LineageCanvas'
+import { groupedBy, withoutKinds } from './groups'
+import { type Drawn, LineageCanvas } from './LineageCanvas'
 import { pictureOf } from './picture'
-import { useGraphState, useSearchInside } from './useGraphState'
+import { listOf, useGraphState, useSearchInside } from './useGraphState'
 import { useLineage } from './useLineage'
+import { defaultsFor, useViews } from './views'
 
 /** The neighbourhood of an asset or column, drawn and as a list. */
 export function GraphPage() {
@@ -35,8 +38,18 @@ function Start() {
 }
 
 function Lineage({ refText }: { refText: string }) {
-  const state = useGraphState(refText)
-  const { views, picture } = usePicture(refText, state)
+  const kind = useAsset(assetOf(refText)).data?.kind
+  const saved = useViews().data
+  const defaults = useMemo(() => defaultsFor(saved?.items ?? [], kind), [saved, kind])
+  const state = useGraphState(refText, defaults)
+  const { views, picture: whole } = usePicture(refText, state)
+  const { hidden, grouping, groups, kept, facts } = state
+  const picture = useMemo(() => {
+    const shown = hidden === '' ? whole : withoutKinds(whole, new Set(hidden.split(',')), assetOf(refText))
+    return groupedBy(shown, grouping, new Set(listOf(groups)), new Set(listOf(kept)), assetOf(refText))
+  }, [whole, hidden, grouping, groups, kept, refText])
+  const factList = useMemo(() => facts.split(',').filter(Boolean), [facts])
+  const [drawn, setDrawn] = useState<Drawn>()
   const inside = useSearchInside(picture.boxes)
   const first = views[0].data
   const focus = first?.focus.ref ?? refText
@@ -46,7 +59,7 @@ function Lineage({ refText }: { refText: string }) {
   if (failed?.error && !first) return <ProblemNotice error={failed.error} />
   return (
     <div className={styles.whole}>
-      <GraphToolbar focus={focus} state={state} inside={inside} picture={picture} />
+      <GraphToolbar focus={focus} state={state} inside={inside} picture={picture} drawn={drawn} />
       {views.some((view) => view.data?.truncated) && (
         <Alert
           type="info"
@@ -64,6 +77,8 @@ function Lineage({ refText }: { refText: string }) {
               column={column}
               words={inside.words}
               found={inside.found}
+              facts={factList}
+              onDrawn={setDrawn}
               onPick={state.pick}
               onColumn={state.light}
               onOpen={state.open}
@@ -80,6 +95,8 @@ function Lineage({ refText }: { refText: string }) {
           boxes={picture.boxes}
           deciding={first?.deciding ?? []}
           words={inside.words}
+          whole={whole}
+          groups={picture.groups}
         />
       </div>
     </div>

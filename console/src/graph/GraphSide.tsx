@@ -3,8 +3,10 @@ import type { Schemas } from '../api/client'
 import { isSystem } from '../shared/format'
 import { BoxDetails } from './BoxDetails'
 import { BoxList } from './BoxList'
+import { GroupPanel } from './GroupPanel'
 import styles from './graph.module.css'
-import type { Box } from './picture'
+import type { Group } from './groups'
+import type { Box, Picture } from './picture'
 import type { GraphState } from './useGraphState'
 
 type Props = {
@@ -14,11 +16,14 @@ type Props = {
   boxes: Box[]
   deciding: Schemas['ViewLink'][]
   words: string
+  whole: Picture
+  groups: Map<string, Group>
 }
 
 /** What stands beside the picture: the picked place in detail, or all places as a list. */
-export function GraphSide({ state, picked, column, boxes, deciding, words }: Props) {
+export function GraphSide({ state, picked, column, boxes, deciding, words, whole, groups }: Props) {
   if (state.side === 'none') return null
+  const group = groups.get(picked)
   return (
     <aside className={styles.side} aria-label="Beside the picture">
       <Segmented
@@ -35,6 +40,14 @@ export function GraphSide({ state, picked, column, boxes, deciding, words }: Pro
       />
       {state.side === 'list' ? (
         <BoxList boxes={boxes} deciding={deciding} words={words} picked={picked} onPick={state.pick} />
+      ) : group ? (
+        <GroupPanel
+          key={group.id}
+          group={group}
+          whole={whole}
+          state={state}
+          isOpen={!boxes.some((box) => box.id === group.id)}
+        />
       ) : isSystem(picked) ? (
         <p className={styles.sideText}>
           {boxes.find((box) => box.id === picked)?.name}, a system. Its assets show at finer detail.

@@ -1,8 +1,11 @@
 import { Button, Input, Segmented, Select } from 'antd'
 import { AssetPicker } from '../shared/AssetPicker'
 import styles from './graph.module.css'
-import type { Picture } from './picture'
+import type { GroupedPicture } from './groups'
+import type { Drawn } from './LineageCanvas'
+import { TakeAway } from './TakeAway'
 import { ALL_THE_WAY, type GraphState, type SearchInside } from './useGraphState'
+import { ViewMenu } from './ViewMenu'
 
 const HOPS = [1, 2, 3, 5, ALL_THE_WAY].map((n) => ({ value: n, label: hopWords(n) }))
 
@@ -11,10 +14,16 @@ function hopWords(n: number): string {
   return n === 1 ? '1 hop' : `${n} hops`
 }
 
-type Props = { focus: string; state: GraphState; inside: SearchInside; picture: Picture }
+type Props = {
+  focus: string
+  state: GraphState
+  inside: SearchInside
+  picture: GroupedPicture
+  drawn: Drawn | undefined
+}
 
 /** What to show: of what, which way, how fine and how far. */
-export function GraphToolbar({ focus, state, inside, picture }: Props) {
+export function GraphToolbar({ focus, state, inside, picture, drawn }: Props) {
   const { write } = state
   return (
     <div role="toolbar" aria-label="What to show" className={styles.toolbar}>
@@ -56,6 +65,8 @@ export function GraphToolbar({ focus, state, inside, picture }: Props) {
         onPressEnter={inside.next}
         suffix={inside.words === '' ? undefined : <small>{inside.hits}</small>}
       />
+      <ViewMenu state={state} />
+      <TakeAway picture={picture} drawn={drawn} focus={focus} />
       {state.opened.length > 0 && (
         <Button size="small" onClick={() => write({ open: undefined })}>
           Close what was opened

@@ -15,9 +15,12 @@ import { ModeContext, useInks } from '../shared/useInks'
 import { type BoxData, BoxNode } from './BoxNode'
 import { Camera } from './Camera'
 import { edgeOf } from './edges'
+import { factLines } from './facts'
 import styles from './graph.module.css'
-import { BOX_WIDTH, HEAD_HEIGHT, type Places, placesOf, READABLE_ZOOM, ROW_HEIGHT } from './layout'
+import { isGroup } from './groups'
+import { type Places, placesOf, READABLE_ZOOM } from './layout'
 import { litBy, matches, type Picture, shownColumns } from './picture'
+import { BOX_WIDTH, FACT_HEIGHT, HEAD_HEIGHT, ROW_HEIGHT } from './sizes'
 
 const NODE_TYPES = { box: BoxNode }
 const MAX_COLUMNS = 12
@@ -38,11 +41,16 @@ type Props = {
   column: string | undefined
   words: string
   found: string | undefined
+  facts: string[]
+  /** Gets what is drawn, for a picture to take away. */
+  onDrawn: (drawn: Drawn | undefined) => void
   onPick: (id: string) => void
   onColumn: (ref: string | undefined) => void
   onOpen: (id: string, direction: 'upstream' | 'downstream') => void
   onRecentre: (id: string) => void
 }
+
+export type Drawn = { places: Places; heights: Map<string, number>; columns: Map<string, string[]> }
 
 /** Draws a picture from left to right; values in, events out. Double click makes a box the focus. */
 export function LineageCanvas(props: Props) {
@@ -54,7 +62,20 @@ export function LineageCanvas(props: Props) {
 }
 
 function Canvas(props: Props) {
-  const { picture, focus, picked, column, words, found, onPick, onColumn, onOpen, onRecentre } = props
+  const {
+    picture,
+    focus,
+    picked,
+    column,
+    words,
+    found,
+    facts,
+    onDrawn,
+    onPick,
+    onColumn,
+    onOpen,
+    onRecentre,
+  } = props
   const ink = useInks()
   const mode = useContext(ModeContext)
   const [full, setFull] = useState<Set<string>>(new Set())
@@ -65,8 +86,9 @@ function Canvas(props: Props) {
       picture.boxes.map((box) => [box.id, shownColumns(box, lit.columns, most(box.id, box.columns))]),
     )
   }, [picture, lit, full])
-  const heights = useMemo(() => heightsOf(picture, columns), [picture, columns])
+  const heights = useMemo(() => heightsOf(picture, columns, facts), [picture, columns, facts])
   const places = usePlaces(picture, heights)
+  useEffect(() => onDrawn(places && { places, heights, columns }), [places, heights, columns, onDrawn])
   const placed: Node<BoxData>[] = useMemo(
     () =>
       places === undefined
@@ -80,6 +102,7 @@ function Canvas(props: Props) {
               box,
               columns: columns.get(box.id) ?? [],
               hidden: box.columns.length - (columns.get(box.id)?.length ?? 0),
+              facts: factLines(box, facts),
               focus: box.id === focus,
               picked: box.id === picked,
               found: box.id === found || (words !== '' && matches(box, words)),
@@ -93,7 +116,7 @@ function Canvas(props: Props) {
               onMore: () => setFull((before) => new Set(before).add(box.id)),
             },
           })),
-    [picture, places, columns, focus, picked, found, words, lit, column, onOpen, onColumn],
+    [picture, places, columns, facts, focus, picked, found, words, lit, column, onOpen, onColumn],
   )
   // Boxes may be dragged; a new layout puts them back.
   const [nodes, setNodes] = useState(placed)
@@ -119,7 +142,7 @@ function Canvas(props: Props) {
       nodesConnectable={false}
       onlyRenderVisibleElements={picture.boxes.length > DRAWN_WHOLE}
       onNodeClick={(_, node) => onPick(node.id)}
-      onNodeDoubleClick={(_, node) => onRecentre(node.id)}
+      onNodeDoubleClick={(_, node) => !isGroup(node.id) && onRecentre(node.id)}
       // The keyboard picks by selection, the mouse by click.
       onSelectionChange={({ nodes: chosen }) => chosen.length === 1 && onPick(chosen[0].id)}
       zoomOnDoubleClick={false}
@@ -150,12 +173,13 @@ function isDim(id: string, lit: Set<string>, column: string | undefined): boolea
   return true
 }
 
-function heightsOf(picture: Picture, columns: Map<string, string[]>): Map<string, number> {
+function heightsOf(picture: Picture, columns: Map<string, string[]>, facts: string[]): Map<string, number> {
   return new Map(
     picture.boxes.map((box) => {
       const rows = columns.get(box.id)?.length ?? 0
       const more = box.columns.length > rows ? 1 : 0
-      return [box.id, HEAD_HEIGHT + (rows + more) * ROW_HEIGHT]
+      const factRoom = factLines(box, facts).length * FACT_HEIGHT
+      return [box.id, HEAD_HEIGHT + factRoom + (rows + more) * ROW_HEIGHT]
     }),
   )
 }

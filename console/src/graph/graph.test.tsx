@@ -18,10 +18,13 @@ function box(id: string, hops: number, more: Partial<Box> = {}): Box {
     kind: 'table',
     name: id,
     system: 'barn',
+    place: undefined,
+    description: undefined,
     hops,
     described: true,
     retired: false,
     state: 'completed',
+    written: undefined,
     owners: [],
     labels: [],
     columns: [],
@@ -33,11 +36,19 @@ function box(id: string, hops: number, more: Partial<Box> = {}): Box {
 
 const BOXES = [box('core', 0), box('raw', -1, { columns: ['fat'] }), box('report', 2, { kind: 'report' })]
 
+const WHOLE = { boxes: BOXES, wires: [] }
+
 function state(more: Partial<GraphState> = {}): GraphState {
   return {
     direction: 'both',
     hops: 2,
     detail: 'assets',
+    grouping: 'none',
+    groups: undefined,
+    kept: undefined,
+    hidden: '',
+    facts: '',
+    settings: {},
     side: 'details',
     picked: undefined,
     column: undefined,
@@ -99,7 +110,13 @@ describe('the bar above a picture', () => {
     const shown = state({ opened: [{ ref: 'n/b', direction: 'upstream' }] })
     const inside = { words: '', hits: 0, found: undefined, search: vi.fn(), next: vi.fn() }
     showPage(
-      <GraphToolbar focus="n/a" state={shown} inside={inside} picture={{ boxes: BOXES, wires: [] }} />,
+      <GraphToolbar
+        focus="n/a"
+        state={shown}
+        inside={inside}
+        picture={{ boxes: BOXES, wires: [], groups: new Map() }}
+        drawn={undefined}
+      />,
       '/graph',
     )
     expect(screen.getByText('3 places, 0 lines')).toBeInTheDocument()
@@ -141,7 +158,15 @@ describe('beside a picture', () => {
 
   it('a system has no page and is named', () => {
     const boxes = [box('system:barn', 0, { kind: 'system', name: 'barn' })]
-    const props = { picked: 'system:barn', column: undefined, boxes, deciding: [], words: '' }
+    const props = {
+      picked: 'system:barn',
+      column: undefined,
+      boxes,
+      deciding: [],
+      words: '',
+      whole: WHOLE,
+      groups: new Map(),
+    }
     showPage(<GraphSide state={state()} {...props} />, '/graph')
     expect(screen.getByText(/barn, a system/)).toBeInTheDocument()
   })
@@ -169,7 +194,15 @@ describe('beside a picture', () => {
     }
     stubService({ asset })
     const shown = state()
-    const props = { picked: 'n/core.a', column: 'n/core.a#fat', boxes: BOXES, deciding: [], words: '' }
+    const props = {
+      picked: 'n/core.a',
+      column: 'n/core.a#fat',
+      boxes: BOXES,
+      deciding: [],
+      words: '',
+      whole: WHOLE,
+      groups: new Map(),
+    }
     showPage(<GraphSide state={shown} {...props} />, '/graph')
     expect(await screen.findByText('copied')).toBeInTheDocument()
     expect(screen.getAllByRole('link', { name: 'build' })[0]).toHaveAttribute(
@@ -182,7 +215,15 @@ describe('beside a picture', () => {
   })
 
   it('can be hidden', () => {
-    const props = { picked: 'n/a', column: undefined, boxes: BOXES, deciding: [], words: '' }
+    const props = {
+      picked: 'n/a',
+      column: undefined,
+      boxes: BOXES,
+      deciding: [],
+      words: '',
+      whole: WHOLE,
+      groups: new Map(),
+    }
     const { container } = render(<GraphSide state={state({ side: 'none' })} {...props} />)
     expect(container).toBeEmptyDOMElement()
   })

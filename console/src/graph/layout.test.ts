@@ -1,8 +1,9 @@
 import { describe, expect, it, vi } from 'vitest'
 import { inks } from '../theme'
 import { edgeOf } from './edges'
-import { BOX_WIDTH, firstLook, HEAD_HEIGHT, type Places, READABLE_ZOOM } from './layout'
+import { firstLook, type Places, READABLE_ZOOM } from './layout'
 import type { Wire } from './picture'
+import { BOX_WIDTH, HEAD_HEIGHT } from './sizes'
 
 // The layout itself runs in a worker of the browser; here only what is done with its places.
 vi.mock('elkjs/lib/elk-api', () => ({ default: class {} }))

@@ -1,10 +1,7 @@
 import ELK from 'elkjs/lib/elk-api'
 import workerUrl from 'elkjs/lib/elk-worker.min.js?url'
 import type { Picture } from './picture'
-
-export const BOX_WIDTH = 216
-export const HEAD_HEIGHT = 50
-export const ROW_HEIGHT = 24
+import { BOX_WIDTH, HEAD_HEIGHT } from './sizes'
 
 export type Places = Map<string, { x: number; y: number }>
 export type Size = { width: number; height: number }

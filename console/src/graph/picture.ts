@@ -12,15 +12,22 @@ export type Box = {
   kind: string
   name: string
   system: string
+  /** The schema, folder, workspace or pipeline it is in. */
+  place: string | undefined
+  description: string | undefined
   hops: number
   described: boolean
   retired: boolean
   state: string | undefined
+  /** When the newest run that wrote it completed. */
+  written: string | undefined
   owners: string[]
   labels: string[]
   columns: string[]
   moreUpstream: number
   moreDownstream: number
+  /** How many boxes it stands for, if it is a group. */
+  count?: number
 }
 
 /** A line of the picture, between boxes or between columns of them. */
@@ -72,10 +79,13 @@ function addNode(boxes: Map<string, Box>, node: Schemas['ViewNode']) {
     kind: node.kind,
     name: node.name,
     system: node.system,
+    place: node.place,
+    description: node.description,
     hops,
     described: node.described,
     retired: node.retired,
     state: node.state,
+    written: node.written,
     owners: node.owners,
     labels: node.labels,
     columns: [],

@@ -1,19 +1,33 @@
 import { useCallback, useMemo, useState } from 'react'
 import { assetOf } from '../shared/format'
 import { useUrlState } from '../shared/useUrlState'
+import type { Grouping } from './groups'
 import { type Box, matches } from './picture'
 import { openedOf, openedText } from './useLineage'
+import { SETTINGS, type Settings } from './views'
 
 export const ALL_THE_WAY = 100
 const HOPS_OF_ASSET = 2
 
 /** What is shown of a picture and how, all of it kept in the address, with the ways to change it. */
-export function useGraphState(refText: string) {
-  const [read, write] = useUrlState()
+export function useGraphState(refText: string, defaults: Settings = {}) {
+  const [readUrl, write] = useUrlState()
+  const read = useCallback(
+    (name: string): string | undefined => readUrl(name) ?? defaults[name],
+    [readUrl, defaults],
+  )
   const isColumn = refText.includes('#')
   const opened = useMemo(() => openedOf(read('open')), [read])
   const recentre = useCallback(
-    (ref: string) => write({ ref, open: undefined, pick: undefined, column: undefined }),
+    (ref: string) =>
+      write({
+        ref,
+        open: undefined,
+        pick: undefined,
+        column: undefined,
+        groups: undefined,
+        keep: undefined,
+      }),
     [write],
   )
   const open = useCallback(
@@ -30,6 +44,17 @@ export function useGraphState(refText: string) {
     direction: read('direction') ?? 'both',
     hops: Number(read('hops') ?? (isColumn ? ALL_THE_WAY : HOPS_OF_ASSET)),
     detail: read('detail') ?? (isColumn ? 'columns' : 'assets'),
+    grouping: (read('group') ?? 'alike') as Grouping,
+    groups: read('groups'),
+    kept: read('keep'),
+    hidden: chosen(read('hide')),
+    facts: chosen(read('facts')),
+    settings: Object.fromEntries(
+      SETTINGS.flatMap((name) => {
+        const value = read(name)
+        return value === undefined ? [] : [[name, value]]
+      }),
+    ) as Settings,
     side: read('side') ?? 'details',
     picked: read('pick'),
     column: read('column'),
@@ -40,6 +65,11 @@ export function useGraphState(refText: string) {
     pick,
     light,
   }
+}
+
+/** A choice of words; a dash stands for none. */
+function chosen(text: string | undefined): string {
+  return text === undefined || text === '-' ? '' : text
 }
 
 export type GraphState = ReturnType<typeof useGraphState>
@@ -62,3 +92,14 @@ export function useSearchInside(boxes: Box[]) {
 }
 
 export type SearchInside = ReturnType<typeof useSearchInside>
+
+/** A list of texts in an address; references may hold any character, so it is JSON. */
+export function listOf(text: string | undefined): string[] {
+  if (!text) return []
+  try {
+    const list: unknown = JSON.parse(text)
+    return Array.isArray(list) ? list.filter((one) => typeof one === 'string') : []
+  } catch {
+    return []
+  }
+}

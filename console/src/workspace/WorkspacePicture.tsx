@@ -5,7 +5,7 @@ import { Name } from '../shared/Name'
 import type { Box, Workspace } from './queries'
 import { isFailed, placeWords, stateWords } from './state'
 import styles from './workspace.module.css'
-import { layoutOf, pathOf } from './workspaceLayout'
+import { layoutOf, lineKey } from './workspaceLayout'
 
 type Props = {
   workspace: Workspace
@@ -16,58 +16,59 @@ type Props = {
 
 /** Draws a workspace in layers from left to right; choosing a box narrows it to its thread. */
 export function WorkspacePicture({ workspace, boxes, picked, onPick }: Props) {
-  const [frame, width] = useWidth()
+  const [frame, { width, height }] = useSize()
   const shown = useMemo(() => new Set(boxes.map((box) => box.ref)), [boxes])
   const lines = useMemo(
     () => workspace.lines.filter((line) => shown.has(line.from) && shown.has(line.to)),
     [workspace, shown],
   )
-  const layout = useMemo(() => layoutOf(boxes, lines, width), [boxes, lines, width])
+  const layout = useMemo(() => layoutOf(boxes, lines, width, height), [boxes, lines, width, height])
   if (boxes.length === 0) {
     return <Empty description="Nothing is left of it. Take a filter away to see more." />
   }
   return (
-    <div ref={frame} className={styles.picture} style={{ height: layout.height }}>
-      <svg className={styles.lines} width={layout.width} height={layout.height} aria-hidden>
-        <title>Lines</title>
-        {lines.map((line) => {
-          const from = layout.places.get(line.from)
-          const to = layout.places.get(line.to)
-          const isLit = line.from === picked || line.to === picked
-          return from && to ? (
-            <path
-              key={`${line.from} ${line.to}`}
-              d={pathOf(from, to, layout.boxWidth)}
-              className={`${styles.line} ${line.holds ? styles.holds : ''} ${isLit ? styles.lit : ''}`}
-            />
+    <div ref={frame} className={styles.picture}>
+      <div style={{ height: layout.height }}>
+        <svg className={styles.lines} width={layout.width} height={layout.height} aria-hidden>
+          <title>Lines</title>
+          {lines.map((line) => {
+            const path = layout.paths.get(lineKey(line.from, line.to))
+            const isLit = line.from === picked || line.to === picked
+            return path ? (
+              <path
+                key={lineKey(line.from, line.to)}
+                d={path}
+                className={`${styles.line} ${line.holds ? styles.holds : ''} ${isLit ? styles.lit : ''}`}
+              />
+            ) : null
+          })}
+        </svg>
+        {layout.columns.map((column) => (
+          <div key={`${column.x}`} className={styles.columnTitle} style={{ left: column.x }}>
+            {column.title}
+          </div>
+        ))}
+        {boxes.map((box) => {
+          const place = layout.places.get(box.ref)
+          return place ? (
+            <button
+              key={box.ref}
+              type="button"
+              className={classOf(box, picked)}
+              style={{ left: place.x, top: place.y, width: layout.boxWidth }}
+              title={hoverOf(box, workspace)}
+              aria-label={`${box.kind} ${box.name}`}
+              aria-pressed={box.ref === picked}
+              onClick={() => onPick(box.ref)}
+            >
+              <span className={styles.boxName}>
+                <KindIcon kind={box.kind === 'step' ? 'job' : box.kind} /> <Name text={box.name} />
+              </span>
+              <span className={styles.boxNote}>{noteOf(box, workspace)}</span>
+            </button>
           ) : null
         })}
-      </svg>
-      {layout.columns.map((column) => (
-        <div key={`${column.x}`} className={styles.columnTitle} style={{ left: column.x }}>
-          {column.title}
-        </div>
-      ))}
-      {boxes.map((box) => {
-        const place = layout.places.get(box.ref)
-        return place ? (
-          <button
-            key={box.ref}
-            type="button"
-            className={classOf(box, picked)}
-            style={{ left: place.x, top: place.y, width: layout.boxWidth }}
-            title={hoverOf(box, workspace)}
-            aria-label={`${box.kind} ${box.name}`}
-            aria-pressed={box.ref === picked}
-            onClick={() => onPick(box.ref)}
-          >
-            <span className={styles.boxName}>
-              <KindIcon kind={box.kind === 'step' ? 'job' : box.kind} /> <Name text={box.name} />
-            </span>
-            <span className={styles.boxNote}>{noteOf(box, workspace)}</span>
-          </button>
-        ) : null
-      })}
+      </div>
     </div>
   )
 }
@@ -99,16 +100,19 @@ function classOf(box: Box, picked: string | undefined): string {
     .join(' ')
 }
 
-/** The width there is for the picture, as it changes. */
-function useWidth(): [React.RefObject<HTMLDivElement | null>, number] {
+/** The room there is for the picture, as it changes. */
+function useSize(): [React.RefObject<HTMLDivElement | null>, { width: number; height: number }] {
   const frame = useRef<HTMLDivElement>(null)
-  const [width, setWidth] = useState(1200)
+  const [size, setSize] = useState({ width: 1200, height: 600 })
   useEffect(() => {
     const element = frame.current
     if (!element) return
-    const observer = new ResizeObserver(([entry]) => setWidth(entry.contentRect.width))
+    const observer = new ResizeObserver(([entry]) => {
+      const { width } = entry.contentRect
+      setSize({ width, height: entry.target.parentElement?.clientHeight ?? 0 })
+    })
     observer.observe(element)
     return () => observer.disconnect()
   }, [])
-  return [frame, width]
+  return [frame, size]
 }

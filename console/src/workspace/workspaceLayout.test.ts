@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { Box } from './queries'
-import { layoutOf, threadOf } from './workspaceLayout'
+import { BOX_HEIGHT, layoutOf, lineKey, threadOf } from './workspaceLayout'
 
 function box(ref: string, layer: string, depth = 0): Box {
   return {
@@ -51,6 +51,15 @@ describe('the layout of a workspace', () => {
     expect(layout.height).toBeLessThan(640)
     const places = [...layout.places.values()].map(({ x, y }) => `${x} ${y}`)
     expect(new Set(places).size).toBe(40)
+  })
+
+  it('leads a line past the boxes of the columns between', () => {
+    const boxes = [box('t', 'sources'), box('s', 'steps'), box('m', 'models')]
+    const layout = layoutOf(boxes, [line('t', 's'), line('t', 'm')], 600)
+    const path = layout.paths.get(lineKey('t', 'm')) ?? ''
+    const passes = Number(/L([\d.]+) ([\d.]+)/.exec(path)?.[2])
+    const step = layout.places.get('s')?.y ?? 0
+    expect(passes < step || passes > step + BOX_HEIGHT).toBe(true)
   })
 
   it('finds the thread through a box, not its neighbours’ other branches', () => {

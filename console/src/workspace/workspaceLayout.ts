@@ -2,6 +2,8 @@ import type { Box, Line } from './queries'
 
 export const BOX_HEIGHT = 42
 export const ROW_GAP = 8
+const MAX_ROW_GAP = 26
+const PASS_HEIGHT = 6
 export const HEAD_HEIGHT = 26
 const SWEEPS = 6
 const MIN_GAP = 22
@@ -11,6 +13,7 @@ export type Column = { title: string; x: number; refs: string[] }
 export type Layout = {
   columns: Column[]
   places: Map<string, Place>
+  paths: Map<string, string>
   boxWidth: number
   width: number
   height: number
@@ -30,29 +33,90 @@ export function layerTitle(layer: string): string {
   return TITLES[layer] ?? layer
 }
 
+/** A row of a column: a box, or the room that a line needs which passes it. */
+type Row = { ref: string; column: number; isBox: boolean }
+
 /**
  * Boxes in columns by layer, the steps by how many steps lie before them, each column ordered so that lines
- * cross little: every box near the middle of those it is linked with (barycentre heuristic).
+ * cross little: every box near the middle of those it is linked with (barycentre heuristic). A line that
+ * passes a column gets a row of its own there, so that it never runs behind a box.
  *
+ * @param height how much there is to be filled; a fuller picture is higher
  * @see "Sugiyama, Tagawa, Toda: Methods for visual understanding of hierarchical system structures, 1981"
  */
-export function layoutOf(boxes: Box[], lines: Line[], width: number): Layout {
-  const columns = columnsOf(boxes)
-  order(columns, lines)
-  const most = Math.max(1, ...columns.map((column) => column.refs.length))
-  const inner = most * (BOX_HEIGHT + ROW_GAP)
-  const share = width / Math.max(1, columns.length)
-  const boxWidth = Math.max(110, Math.min(220, share - Math.max(MIN_GAP, share * 0.14)))
-  const gap = columns.length > 1 ? (width - boxWidth) / (columns.length - 1) : 0
-  const places = new Map<string, Place>()
-  columns.forEach((column, i) => {
-    column.x = i * gap
-    const top = HEAD_HEIGHT + (inner - column.refs.length * (BOX_HEIGHT + ROW_GAP)) / 2
-    column.refs.forEach((ref, row) => {
-      places.set(ref, { x: column.x, y: top + row * (BOX_HEIGHT + ROW_GAP) })
-    })
+export function layoutOf(boxes: Box[], lines: Line[], width: number, height = 0): Layout {
+  const titled = columnsOf(boxes)
+  const at = new Map<string, number>()
+  titled.forEach((column, i) => {
+    for (const ref of column.refs) at.set(ref, i)
   })
-  return { columns, places, boxWidth, width, height: HEAD_HEIGHT + inner }
+  const rows: Row[][] = titled.map((column, i) => column.refs.map((ref) => ({ ref, column: i, isBox: true })))
+  const wires = wiresOf(lines, at, rows)
+  order(rows, wires)
+  const share = width / Math.max(1, titled.length)
+  const boxWidth = Math.max(110, Math.min(220, share - Math.max(MIN_GAP, share * 0.16)))
+  const step = titled.length > 1 ? (width - boxWidth) / (titled.length - 1) : 0
+  const gap = rowGap(rows, height)
+  const heights = rows.map((column) => column.reduce((sum, row) => sum + rowHeight(row) + gap, 0))
+  const inner = Math.max(...heights, 0)
+  const places = new Map<string, Place>()
+  rows.forEach((column, i) => {
+    let y = HEAD_HEIGHT + (inner - heights[i]) / 2
+    for (const row of column) {
+      places.set(row.ref, { x: i * step, y })
+      y += rowHeight(row) + gap
+    }
+  })
+  return {
+    columns: titled.map((column, i) => ({
+      title: column.title,
+      x: i * step,
+      refs: rows[i].filter((row) => row.isBox).map((row) => row.ref),
+    })),
+    places,
+    paths: pathsOf(lines, at, places, boxWidth),
+    boxWidth,
+    width,
+    height: HEAD_HEIGHT + inner,
+  }
+}
+
+function rowHeight(row: Row): number {
+  return row.isBox ? BOX_HEIGHT : PASS_HEIGHT
+}
+
+function rowGap(rows: Row[][], height: number): number {
+  const gaps = rows.map((column) => {
+    const full = column.reduce((sum, row) => sum + rowHeight(row), 0)
+    return (height - HEAD_HEIGHT - full) / Math.max(1, column.length)
+  })
+  return Math.max(ROW_GAP, Math.min(MAX_ROW_GAP, ...gaps))
+}
+
+/** The row of a line from one box in a column that it passes; lines from one box share it. */
+function passing(from: string, to: string, at: Map<string, number>, column: number): string {
+  return `${from} passes ${column} ${(at.get(to) ?? 0) - (at.get(from) ?? 0) > 0 ? '' : 'back'}`
+}
+
+/** The lines between neighbouring columns; adds the rows in which lines pass others. */
+function wiresOf(lines: Line[], at: Map<string, number>, rows: Row[][]): [string, string][] {
+  const wires: [string, string][] = []
+  const known = new Set<string>()
+  for (const { from, to } of lines) {
+    const start = at.get(from)
+    const end = at.get(to)
+    if (start === undefined || end === undefined) continue
+    let before = from
+    for (let column = start + 1; column < end; column++) {
+      const ref = passing(from, to, at, column)
+      if (!known.has(ref)) rows[column].push({ ref, column, isBox: false })
+      known.add(ref)
+      wires.push([before, ref])
+      before = ref
+    }
+    wires.push([before, to])
+  }
+  return wires
 }
 
 function columnsOf(boxes: Box[]): Column[] {
@@ -71,32 +135,69 @@ function columnsOf(boxes: Box[]): Column[] {
   return columns
 }
 
-function order(columns: Column[], lines: Line[]) {
+function order(columns: Row[][], wires: [string, string][]) {
   const linked = new Map<string, string[]>()
-  for (const { from, to } of lines) {
+  for (const [from, to] of wires) {
     linked.set(from, [...(linked.get(from) ?? []), to])
     linked.set(to, [...(linked.get(to) ?? []), from])
   }
+  const at = new Map<string, number>()
+  const note = (column: Row[]) =>
+    column.forEach((row, i) => {
+      at.set(row.ref, (i + 0.5) / column.length)
+    })
+  columns.forEach(note)
   for (let sweep = 0; sweep < SWEEPS; sweep++) {
-    const at = new Map<string, number>()
-    for (const column of columns) {
-      column.refs.forEach((ref, row) => {
-        at.set(ref, (row + 0.5) / column.refs.length)
-      })
-    }
-    const way = sweep % 2 === 0 ? columns : [...columns].reverse()
-    for (const column of way) {
-      const middle = (ref: string) => {
-        const rows = (linked.get(ref) ?? []).flatMap((other) => at.get(other) ?? [])
-        return rows.length === 0 ? (at.get(ref) ?? 0) : rows.reduce((a, b) => a + b, 0) / rows.length
-      }
-      const middles = new Map(column.refs.map((ref) => [ref, middle(ref)]))
-      column.refs.sort((a, b) => (middles.get(a) ?? 0) - (middles.get(b) ?? 0))
-      column.refs.forEach((ref, row) => {
-        at.set(ref, (row + 0.5) / column.refs.length)
-      })
+    for (const column of sweep % 2 === 0 ? columns : [...columns].reverse()) {
+      const middles = new Map(column.map((row) => [row.ref, middleOf(row.ref, linked, at)]))
+      column.sort((a, b) => (middles.get(a.ref) ?? 0) - (middles.get(b.ref) ?? 0))
+      note(column)
     }
   }
+}
+
+function middleOf(ref: string, linked: Map<string, string[]>, at: Map<string, number>): number {
+  const rows = (linked.get(ref) ?? []).flatMap((other) => at.get(other) ?? [])
+  return rows.length === 0 ? (at.get(ref) ?? 0) : rows.reduce((a, b) => a + b, 0) / rows.length
+}
+
+/** Each line as an SVG path, by its ends. */
+function pathsOf(
+  lines: Line[],
+  at: Map<string, number>,
+  places: Map<string, Place>,
+  boxWidth: number,
+): Map<string, string> {
+  const paths = new Map<string, string>()
+  for (const { from, to } of lines) {
+    const start = places.get(from)
+    const end = places.get(to)
+    if (!start || !end) continue
+    let path = `M${start.x + boxWidth} ${start.y + BOX_HEIGHT / 2}`
+    let x = start.x + boxWidth
+    let y = start.y + BOX_HEIGHT / 2
+    const curve = (toX: number, toY: number) => {
+      const bend = toX > x ? (toX - x) / 2 : 26
+      path += ` C${x + bend} ${y} ${toX - (toX > x ? bend : -bend)} ${toY} ${toX} ${toY}`
+      x = toX
+      y = toY
+    }
+    for (let column = (at.get(from) ?? 0) + 1; column < (at.get(to) ?? 0); column++) {
+      const pass = places.get(passing(from, to, at, column))
+      if (!pass) continue
+      curve(pass.x, pass.y + PASS_HEIGHT / 2)
+      path += ` L${pass.x + boxWidth} ${pass.y + PASS_HEIGHT / 2}`
+      x = pass.x + boxWidth
+    }
+    const isBack = end.x < x
+    curve(isBack ? end.x + boxWidth : end.x, end.y + BOX_HEIGHT / 2)
+    paths.set(lineKey(from, to), path)
+  }
+  return paths
+}
+
+export function lineKey(from: string, to: string): string {
+  return `${from} → ${to}`
 }
 
 /** All boxes on the threads through one, both ways, itself included. */
@@ -120,18 +221,4 @@ export function threadOf(lines: Line[], ref: string): Set<string> {
     for (const one of seen) found.add(one)
   }
   return found
-}
-
-/** A line from the right side of a box to the left side of another, as an SVG path. */
-export function pathOf(from: Place, to: Place, boxWidth: number): string {
-  const x1 = from.x + boxWidth
-  const y1 = from.y + BOX_HEIGHT / 2
-  const x2 = to.x
-  const y2 = to.y + BOX_HEIGHT / 2
-  if (x2 <= x1) {
-    const bulge = 26
-    return `M${x1} ${y1} C${x1 + bulge} ${y1} ${x1 + bulge} ${y2} ${from.x + boxWidth} ${y2}`
-  }
-  const bend = (x2 - x1) / 2
-  return `M${x1} ${y1} C${x1 + bend} ${y1} ${x2 - bend} ${y2} ${x2} ${y2}`
 }

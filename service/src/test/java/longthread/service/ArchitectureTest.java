@@ -21,6 +21,7 @@ class ArchitectureTest {
   private static final List<String> ORDER =
       List.of(
           "workspaces",
+          "views",
           "impact",
           "cause",
           "lineage",

@@ -44,6 +44,8 @@ class LineageViews {
    *
    * @param hops links from the focus
    * @param side where it lies: focus, upstream or downstream
+   * @param place the schema, folder, workspace or pipeline it is in; null if it is in none
+   * @param written when the newest run that wrote it completed; null if none is known
    * @param described false for what is only mentioned somewhere
    * @param more how many further neighbours lie in each direction beyond the view
    */
@@ -52,6 +54,8 @@ class LineageViews {
       String kind,
       String name,
       String system,
+      @Nullable String place,
+      @Nullable String description,
       @Nullable String column,
       int hops,
       String side,
@@ -60,6 +64,7 @@ class LineageViews {
       List<String> owners,
       List<String> labels,
       @Nullable String state,
+      @Nullable Instant written,
       @Nullable String url,
       int moreUpstream,
       int moreDownstream) {}
@@ -183,11 +188,13 @@ class LineageViews {
    */
   private record Records(
       Map<String, String> states,
+      Map<String, Instant> written,
       @Nullable LinkEvidence evidence,
       List<ViewConstant> constants,
       @Nullable String gap) {
     private static final Records NONE =
         new Records(
+            Map.of(),
             Map.of(),
             null,
             List.of(),
@@ -198,7 +205,9 @@ class LineageViews {
   private Records records(GraphView view) {
     var evidence = new LinkEvidence(links, catalog);
     evidence.load(view);
-    return new Records(reports(view), evidence, constants(view.nodes()), null);
+    var written = new HashMap<String, Instant>();
+    Map<String, String> states = reports(view, written);
+    return new Records(states, written, evidence, constants(view.nodes()), null);
   }
 
   private static GraphView.Detail detail(@Nullable String word, References.Named named) {
@@ -251,7 +260,7 @@ class LineageViews {
     LinkEvidence evidence = records.evidence();
     var nodes = new ArrayList<ViewNode>();
     for (GraphView.Node node : view.nodes()) {
-      nodes.add(node(graph, node.ref(), node.hops(), refs, states, level));
+      nodes.add(node(graph, node.ref(), node.hops(), refs, states, records.written(), level));
     }
     ViewNode focus =
         nodes.stream()
@@ -267,6 +276,7 @@ class LineageViews {
                         0,
                         refs,
                         states,
+                        records.written(),
                         level));
     return new View(
         focus,
@@ -308,6 +318,7 @@ class LineageViews {
       int hops,
       LinkedHashSet<String> shown,
       Map<String, String> states,
+      Map<String, Instant> written,
       GraphView.Detail level) {
     if (Reference.isSystem(ref)) {
       String name = ref.substring(Reference.SYSTEM_PREFIX.length());
@@ -317,12 +328,15 @@ class LineageViews {
           name,
           name,
           null,
+          null,
+          null,
           Math.abs(hops),
           side(hops),
           true,
           false,
           List.of(),
           List.of(),
+          null,
           null,
           null,
           0,
@@ -338,6 +352,8 @@ class LineageViews {
         asset == null ? "dataset" : asset.kind().word(),
         asset == null ? assetRef : asset.shown(),
         catalog.systemOf(assetRef),
+        asset == null ? null : place(asset),
+        asset == null ? null : asset.card().description(),
         column,
         Math.abs(hops),
         side(hops),
@@ -346,9 +362,15 @@ class LineageViews {
         asset == null ? List.of() : asset.ownerNames(),
         asset == null ? List.of() : asset.labels(),
         states.get(assetRef),
+        written.get(assetRef),
         asset == null ? null : asset.card().url(),
         byAssets ? beyond(graph, assetRef, Direction.UPSTREAM, shown) : 0,
         byAssets ? beyond(graph, assetRef, Direction.DOWNSTREAM, shown) : 0);
+  }
+
+  private static @Nullable String place(Asset asset) {
+    List<String> container = asset.card().container();
+    return container.isEmpty() ? null : String.join(".", container);
   }
 
   private static String side(int hops) {
@@ -373,21 +395,34 @@ class LineageViews {
     return hidden.size();
   }
 
-  /** The state of the newest run of each job in the view, by the job and by what it writes. */
-  private Map<String, String> reports(GraphView view) {
+  /**
+   * The state of the newest run of each job in the view, by the job and by what it writes.
+   *
+   * @param written gets when a run of each completed last, the oldest of those that write a thing
+   */
+  private Map<String, String> reports(GraphView view, Map<String, Instant> written) {
     var owners = new LinkedHashSet<String>();
     view.links().forEach(link -> owners.add(String.valueOf(link.owner())));
     view.nodes().forEach(node -> owners.add(node.ref()));
     var states = new HashMap<String, String>();
     String[] jobs = owners.stream().filter(Reference::isJob).toArray(String[]::new);
-    for (RunQueries.NewestState row : runs.newestStates(jobs)) {
+    var completed = new HashMap<String, Instant>();
+    for (RunQueries.NewestRun row : runs.newestRuns(jobs)) {
       states.put(row.job(), row.state());
+      if (row.completedAt() != null) {
+        completed.put(row.job(), row.completedAt());
+      }
     }
+    written.putAll(completed);
     var ofTargets = new HashMap<String, String>();
     for (GraphView.Link link : view.links()) {
       String state = states.get(String.valueOf(link.owner()));
       int hash = link.to().indexOf('#');
       String target = hash < 0 ? link.to() : link.to().substring(0, hash);
+      Instant at = completed.get(String.valueOf(link.owner()));
+      if (at != null && !Reference.isJob(target)) {
+        written.merge(target, at, (a, b) -> a.isBefore(b) ? a : b);
+      }
       if (state != null && !Reference.isJob(target)) {
         ofTargets.merge(target, state, (a, b) -> a.equals("failed") ? a : b);
       }

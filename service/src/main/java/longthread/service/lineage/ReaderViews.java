@@ -184,7 +184,8 @@ class ReaderViews {
                 || asset.kind() == Kind.CHART
                 || asset.kind() == Kind.REPORT
                 || asset.kind() == Kind.DASHBOARD
-                || detail(asset, "type") != null);
+                || "preparation step".equals(detail(asset, "type"))
+                || detail(asset, "reuses") != null);
     return isBi && !container.isEmpty() ? container.get(0) + " (" + system + ")" : system;
   }
 

@@ -98,9 +98,6 @@ public interface RunQueries {
       boolean reportedRunning,
       @Nullable UUID parent) {}
 
-  /** The state of the newest run of a job. */
-  record NewestState(String job, String state) {}
-
   /** The newest run of a job, and when one completed last. */
   record NewestRun(
       String job,
@@ -246,11 +243,6 @@ public interface RunQueries {
   /** Those of these jobs that started others. */
   @SQL("select distinct parent_job from run where parent_job = any(:jobs)")
   List<String> parentsAmong(String[] jobs);
-
-  @SQL(
-      "select distinct on (j.ref) j.ref, r.state from run r join job j on j.id = r.job_id"
-          + " where j.ref = any(:jobs) order by j.ref, r.started_at desc")
-  List<NewestState> newestStates(String[] jobs);
 
   @SQL(
       "select distinct on (j.ref) j.ref, r.state, r.started_at, r.ended_at, r.error,"

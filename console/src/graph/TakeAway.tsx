@@ -1,0 +1,71 @@
+import { Button, Dropdown } from 'antd'
+import { shortRef } from '../shared/format'
+import { download, type SvgPicture } from '../shared/svgText'
+import { useInks } from '../shared/useInks'
+import type { Drawn } from './LineageCanvas'
+import type { Picture } from './picture'
+import { BOX_WIDTH, HEAD_HEIGHT } from './sizes'
+
+type Props = { picture: Picture; drawn: Drawn | undefined; focus: string }
+
+/** The picture as a file. */
+export function TakeAway({ picture, drawn, focus }: Props) {
+  const ink = useInks()
+  const take = (as: 'svg' | 'png') => drawn && download(svgOf(picture, drawn), ink, shortRef(focus), as)
+  return (
+    <Dropdown
+      disabled={!drawn}
+      menu={{
+        items: [
+          { key: 'svg', label: 'Download SVG', onClick: () => take('svg') },
+          { key: 'png', label: 'Download PNG', onClick: () => take('png') },
+        ],
+      }}
+      trigger={['click']}
+    >
+      <Button size="small">Picture</Button>
+    </Dropdown>
+  )
+}
+
+/** What is drawn, as boxes and paths; lines go between whole boxes. */
+export function svgOf(picture: Picture, { places, heights, columns }: Drawn): SvgPicture {
+  const at = new Map(
+    picture.boxes.flatMap((box) => {
+      const place = places.get(box.id)
+      return place ? [[box.id, { ...place, height: heights.get(box.id) ?? HEAD_HEIGHT }] as const] : []
+    }),
+  )
+  return {
+    boxes: picture.boxes.flatMap((box) => {
+      const place = at.get(box.id)
+      return place
+        ? [
+            {
+              ...place,
+              width: BOX_WIDTH,
+              title: box.name,
+              lines: [`${box.kind} · ${box.system}`, ...(columns.get(box.id) ?? [])],
+              dashed: !box.described,
+              marked: box.hops === 0,
+            },
+          ]
+        : []
+    }),
+    paths: picture.wires.flatMap((wire) => {
+      const from = at.get(wire.from)
+      const to = at.get(wire.to)
+      if (!from || !to) return []
+      const x1 = from.x + BOX_WIDTH
+      const y1 = from.y + HEAD_HEIGHT / 2
+      const y2 = to.y + HEAD_HEIGHT / 2
+      const bend = Math.max(30, (to.x - x1) / 2)
+      return [
+        {
+          d: `M${x1} ${y1} C${x1 + bend} ${y1} ${to.x - bend} ${y2} ${to.x} ${y2}`,
+          dashed: wire.flow === 'HOLDS',
+        },
+      ]
+    }),
+  }
+}

@@ -1,0 +1,23 @@
+import { ago } from '../shared/format'
+import type { Box } from './picture'
+
+/** What may be shown on a box besides its name. */
+export const FACTS = ['owner', 'freshness', 'terms', 'description'] as const
+
+/** The lines of facts that a box shows, one for each fact asked for that it has. */
+export function factLines(box: Box, facts: string[]): string[] {
+  return facts.flatMap((fact) => {
+    switch (fact) {
+      case 'owner':
+        return box.owners.length > 0 ? [box.owners.join(', ')] : []
+      case 'freshness':
+        return box.written ? [`written ${ago(box.written)}`] : []
+      case 'terms':
+        return box.labels.length > 0 ? [box.labels.join(', ')] : []
+      case 'description':
+        return box.description ? [box.description] : []
+      default:
+        return []
+    }
+  })
+}
