@@ -5,6 +5,7 @@ import { Answer } from '../shared/Answer'
 import { ago, assetPath, isJob, pagePath, shortRef, spelled, stepsPath } from '../shared/format'
 import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { useAsset } from '../shared/useAsset'
+import { BothSides } from './BothSides'
 import styles from './graph.module.css'
 
 type Props = { refText: string; column: string | undefined; onRecentre: (ref: string) => void }
@@ -32,6 +33,7 @@ export function BoxDetails({ refText, column, onRecentre }: Props) {
             <Labels labels={detail.labels} />
             {chosen && <ChosenColumn column={chosen} />}
             <Actions asset={detail} column={column} onRecentre={onRecentre} />
+            {isJob(detail.ref) && <BothSides job={detail.ref} />}
             {detail.code && <CodeBlock code={detail.code} />}
           </div>
         )

@@ -121,11 +121,12 @@ function Canvas(props: Props) {
   // Boxes may be dragged; a new layout puts them back.
   const [nodes, setNodes] = useState(placed)
   useEffect(() => setNodes(placed), [placed])
-  const edges: Edge[] = useMemo(
-    () =>
-      picture.wires.map((wire) => edgeOf(wire, columns, lit.wires.has(wire.id), column !== undefined, ink)),
-    [picture, columns, lit, column, ink],
-  )
+  const edges: Edge[] = useMemo(() => {
+    const names = new Map(picture.boxes.map((box) => [box.id, box.name]))
+    return picture.wires.map((wire) =>
+      edgeOf(wire, columns, lit.wires.has(wire.id), column !== undefined, ink, names),
+    )
+  }, [picture, columns, lit, column, ink])
   if (places === undefined) return <Spin className={styles.layingOut} description="arranging" />
   return (
     <ReactFlow

@@ -15,6 +15,7 @@ export function edgeOf(
   isLit: boolean,
   anyLit: boolean,
   ink: Inks,
+  names: Map<string, string>,
 ): Edge {
   const shows = (box: string, column: string | undefined) =>
     column !== undefined && columns.get(box)?.includes(column)
@@ -26,7 +27,7 @@ export function edgeOf(
     target: wire.to,
     sourceHandle: shows(wire.from, wire.fromColumn) ? `out#${wire.fromColumn}` : 'out',
     targetHandle: shows(wire.to, wire.toColumn) ? `in#${wire.toColumn}` : 'in',
-    ariaLabel: `${wire.from} ${wire.how} ${wire.to}`,
+    ariaLabel: `${names.get(wire.from)} ${wire.how} ${names.get(wire.to)}`,
     label: isLit && !UNSPOKEN.includes(wire.flow) ? wire.how : undefined,
     labelStyle: { fill: ink.thread, fontSize: 15 },
     labelBgStyle: { fill: ink.page },

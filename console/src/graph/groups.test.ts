@@ -62,6 +62,7 @@ describe('groups of a picture', () => {
   it('leaves a member in view outside its group, and opens a group whole', () => {
     const kept = groupedBy(fanIn, 'alike', NONE, new Set(['raw3']), 'core')
     expect(names(kept)).toEqual(['4 tables of raw', 'core', 'raw3'])
+    expect([...kept.groups.values()][0].members).toHaveLength(5)
     const [id] = groupedBy(fanIn, 'alike', NONE, NONE, 'core').groups.keys()
     expect(names(groupedBy(fanIn, 'alike', new Set([id]), NONE, 'core'))).toHaveLength(6)
   })
@@ -85,11 +86,11 @@ describe('groups of a picture', () => {
   })
 
   it('groups by system or place where that is asked for', () => {
-    expect(names(groupedBy(fanIn, 'system', NONE, NONE, 'core'))).toEqual(['5 tables of raw', 'core'])
+    expect(names(groupedBy(fanIn, 'system', NONE, NONE, 'core'))).toEqual(['barn: 5 tables', 'core'])
     expect(names(groupedBy(copies, 'place', NONE, NONE, 'a1'))).toEqual([
-      '4 tables of raw',
-      '5 tables of lake',
       'a1',
+      'lake: 5 tables',
+      'raw: 4 tables',
     ])
   })
 

@@ -3,6 +3,7 @@ import type { Box, Picture, Wire } from './picture'
 /** How boxes are laid together: those alike in kind, place and neighbours, or all of one place. */
 export type Grouping = 'alike' | 'system' | 'place' | 'none'
 
+/** What belongs together; those kept in view are members too, though they stand for themselves. */
 export type Group = { id: string; members: Box[] }
 
 /** A picture with groups in the place of their members. */
@@ -31,7 +32,7 @@ export function groupedBy(
   focus: string,
 ): GroupedPicture {
   if (grouping === 'none') return { ...picture, groups: new Map() }
-  const free = picture.boxes.filter((box) => box.id !== focus && !kept.has(box.id))
+  const free = picture.boxes.filter((box) => box.id !== focus)
   const keys = grouping === 'alike' ? alike(picture, free) : byPlace(free, grouping)
   const members = new Map<string, Box[]>()
   for (const box of free) {
@@ -44,9 +45,10 @@ export function groupedBy(
     const id = `group:${key}`
     if (boxes.length < (grouping === 'alike' ? MIN_ALIKE : 2)) continue
     groups.set(id, { id, members: boxes })
-    if (!opened.has(id)) for (const box of boxes) home.set(box.id, id)
+    if (opened.has(id)) continue
+    for (const box of boxes) if (!kept.has(box.id)) home.set(box.id, id)
   }
-  return { ...merged(picture, home, groups), groups }
+  return { ...merged(picture, home, groups, grouping), groups }
 }
 
 function alike(picture: Picture, free: Box[]): Map<string, string> {
@@ -85,11 +87,19 @@ function byPlace(free: Box[], grouping: 'system' | 'place'): Map<string, string>
   return keys
 }
 
-function merged(picture: Picture, home: Map<string, string>, groups: Map<string, Group>): Picture {
+function merged(
+  picture: Picture,
+  home: Map<string, string>,
+  groups: Map<string, Group>,
+  grouping: Grouping,
+): Picture {
   const boxes = picture.boxes.filter((box) => !home.has(box.id))
   for (const id of new Set(home.values())) {
     const group = groups.get(id)
-    if (group) boxes.push(groupBox(group))
+    if (group) {
+      const inside = group.members.filter((box) => home.get(box.id) === id)
+      boxes.push(groupBox({ id, members: inside }, grouping))
+    }
   }
   const wires = new Map<string, Wire>()
   for (const wire of picture.wires) {
@@ -113,18 +123,24 @@ function merged(picture: Picture, home: Map<string, string>, groups: Map<string,
   return { boxes, wires: [...wires.values()] }
 }
 
-function groupBox({ id, members }: Group): Box {
+function groupBox({ id, members }: Group, grouping: Grouping): Box {
   const [first] = members
   const kinds = [...new Set(members.map((box) => box.kind))]
   const systems = [...new Set(members.map((box) => box.system))]
   const places = [...new Set(members.map((box) => box.place))]
   const what = kinds.length === 1 ? plural(kinds[0]) : 'items'
-  const place = places.length === 1 && places[0] ? ` of ${places[0]}` : ''
+  const place = places.length === 1 ? places[0] : undefined
+  const name =
+    grouping === 'system'
+      ? `${systems[0]}: ${members.length} ${what}`
+      : grouping === 'place'
+        ? `${place}: ${members.length} ${what}`
+        : `${members.length} ${what}${place ? ` of ${place}` : ''}`
   return {
     ...first,
     id,
     kind: kinds.length === 1 ? kinds[0] : 'system',
-    name: `${members.length} ${what}${place}`,
+    name,
     system: systems.join(', '),
     hops: members.reduce((near, box) => (Math.abs(box.hops) < Math.abs(near) ? box.hops : near), first.hops),
     described: members.some((box) => box.described),

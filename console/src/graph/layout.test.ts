@@ -60,20 +60,20 @@ describe('a line', () => {
   ])
 
   it('leaves from the column that shows, and ends at the box whose column does not', () => {
-    const edge = edgeOf(wire, shown, false, false, inks.light)
+    const edge = edgeOf(wire, shown, false, false, inks.light, new Map())
     expect([edge.sourceHandle, edge.targetHandle]).toEqual(['out#x', 'in'])
   })
 
   it('says what was done when lit, unless the value was only copied', () => {
-    expect(edgeOf(wire, shown, true, true, inks.light).label).toBe('aggregated')
-    expect(edgeOf(wire, shown, false, true, inks.light).label).toBeUndefined()
+    expect(edgeOf(wire, shown, true, true, inks.light, new Map()).label).toBe('aggregated')
+    expect(edgeOf(wire, shown, false, true, inks.light, new Map()).label).toBeUndefined()
     const copy = { ...wire, flow: 'IDENTITY', how: 'copied' }
-    expect(edgeOf(copy, shown, true, true, inks.light).label).toBeUndefined()
+    expect(edgeOf(copy, shown, true, true, inks.light, new Map()).label).toBeUndefined()
   })
 
   it('is dashed where the source only decides, or nobody observed it', () => {
     const dashes = (change: Partial<Wire>) =>
-      edgeOf({ ...wire, ...change }, shown, false, false, inks.light).style?.strokeDasharray
+      edgeOf({ ...wire, ...change }, shown, false, false, inks.light, new Map()).style?.strokeDasharray
     expect(dashes({})).toBeUndefined()
     expect(dashes({ flow: 'FILTER' })).toBe('6 3')
     expect(dashes({ evidence: 'declared' })).toBe('6 3')

@@ -5,7 +5,7 @@ export const ROW_GAP = 8
 const MAX_ROW_GAP = 26
 const PASS_HEIGHT = 6
 export const HEAD_HEIGHT = 26
-const SWEEPS = 6
+const SWEEPS = 12
 const MIN_GAP = 22
 
 export type Place = { x: number; y: number }
@@ -147,13 +147,43 @@ function order(columns: Row[][], wires: [string, string][]) {
       at.set(row.ref, (i + 0.5) / column.length)
     })
   columns.forEach(note)
+  let best = { crossings: crossingsOf(columns, wires), orders: columns.map((column) => [...column]) }
   for (let sweep = 0; sweep < SWEEPS; sweep++) {
     for (const column of sweep % 2 === 0 ? columns : [...columns].reverse()) {
       const middles = new Map(column.map((row) => [row.ref, middleOf(row.ref, linked, at)]))
       column.sort((a, b) => (middles.get(a.ref) ?? 0) - (middles.get(b.ref) ?? 0))
       note(column)
     }
+    const crossings = crossingsOf(columns, wires)
+    if (crossings < best.crossings) best = { crossings, orders: columns.map((column) => [...column]) }
   }
+  columns.forEach((column, i) => {
+    column.splice(0, column.length, ...best.orders[i])
+  })
+}
+
+/** How many pairs of lines between neighbouring columns cross. */
+function crossingsOf(columns: Row[][], wires: [string, string][]): number {
+  const at = new Map<string, { column: number; row: number }>()
+  columns.forEach((rows, column) => {
+    rows.forEach(({ ref }, row) => {
+      at.set(ref, { column, row })
+    })
+  })
+  const ends = wires.flatMap(([from, to]) => {
+    const start = at.get(from)
+    const end = at.get(to)
+    return start && end && end.column === start.column + 1
+      ? [{ column: start.column, from: start.row, to: end.row }]
+      : []
+  })
+  let crossings = 0
+  ends.forEach((a, i) => {
+    for (const b of ends.slice(i + 1)) {
+      if (a.column === b.column && (a.from - b.from) * (a.to - b.to) < 0) crossings++
+    }
+  })
+  return crossings
 }
 
 function middleOf(ref: string, linked: Map<string, string[]>, at: Map<string, number>): number {

@@ -64,6 +64,10 @@ class ConsoleTest {
     page.navigate(world.service().base() + path + query);
   }
 
+  private Locator option(String words) {
+    return page.locator(".ant-select-item-option", new Page.LocatorOptions().setHasText(words));
+  }
+
   private Locator link(String name) {
     return page.getByRole(AriaRole.LINK, new Page.GetByRoleOptions().setName(name).setExact(true));
   }
@@ -257,6 +261,63 @@ class ConsoleTest {
     assertThat(suspect.getByText("holds no rows of that day")).isVisible();
     assertThat(suspect.getByRole(AriaRole.LIST, new Locator.GetByRoleOptions().setName("thread")))
         .isVisible();
+  }
+
+  @Test
+  void from_a_chart_of_the_board_to_where_its_field_is_captured_in_three_clicks() {
+    open("/workspace", "sightglass://hollinvale/board-room");
+    page.getByLabel("chart Milk and money").click();
+    link("In plain words").click();
+    link("paid").click();
+    assertThat(page.getByText("All money paid to the farms for the running ten days")).isVisible();
+    assertThat(page.getByText(Pattern.compile("is captured in “.*” of collect-db")).first())
+        .isVisible();
+    assertThat(page.getByText("called paid_amount here")).isVisible();
+    page.goBack();
+    page.goBack();
+    assertThat(page.getByLabel("chart Milk and money")).isVisible();
+    assertThat(page.getByText("set aside")).isVisible();
+  }
+
+  @Test
+  void an_owner_sees_at_a_glance_that_a_refresh_failed() {
+    open("/workspace");
+    assertThat(page.getByText("failed: Batch days")).isVisible();
+    link("Cellar").click();
+    assertThat(page.getByText("Batch days failed to refresh; 4 rest on it")).isVisible();
+    page.getByLabel("step Batch days").click();
+    assertThat(page.getByText(Pattern.compile("the relay vale-relay did not answer"))).isVisible();
+    assertThat(page.getByLabel("chart Last turned")).hasCount(0);
+    page.getByText(Pattern.compile("List \\(")).click();
+    assertThat(page.getByRole(AriaRole.TABLE)).containsText("Cellar board");
+  }
+
+  @Test
+  void a_picture_is_grouped_shown_by_a_view_and_taken_away() throws IOException {
+    open("/graph?hops=100&direction=downstream", BARN + "mart.payout_statement");
+    assertThat(box("report Ten-day payout")).isVisible();
+    button("View").click();
+    page.getByRole(AriaRole.COMBOBOX, new Page.GetByRoleOptions().setName("Group").setExact(true))
+        .click();
+    option("by schema, workspace or pipeline").click();
+    Locator group = page.getByLabel(Pattern.compile("^system Farm Payments: \\d+ items$"));
+    assertThat(group).isVisible();
+    group.click();
+    page.getByLabel("keep Ten-day payout in view").click();
+    assertThat(box("report Ten-day payout")).isVisible();
+    button("View").click();
+    page.getByRole(AriaRole.COMBOBOX, new Page.GetByRoleOptions().setName("Named view")).click();
+    option("Technical").click();
+    assertThat(button("View: Technical")).isVisible();
+    assertThat(page.getByLabel(Pattern.compile("^job Payout lines"))).isVisible();
+    button("Picture").click();
+    Download svg = page.waitForDownload(() -> page.getByText("Download SVG").click());
+    org.assertj.core.api.Assertions.assertThat(Files.readString(svg.path()))
+        .startsWith("<svg")
+        .contains("Ten-day payout");
+    button("Picture").click();
+    Download png = page.waitForDownload(() -> page.getByText("Download PNG").click());
+    org.assertj.core.api.Assertions.assertThat(Files.size(png.path())).isGreaterThan(5_000);
   }
 
   @Test

@@ -52,6 +52,11 @@ final class DemoWorld {
             home.toString());
   }
 
+  /** The BI stand-in, as its page and the command line change it. */
+  Sightglass sightglass() throws IOException {
+    return new Sightglass(home, new Emitter(service.base(), RunningService.TOKEN));
+  }
+
   RunningService service() {
     return service;
   }

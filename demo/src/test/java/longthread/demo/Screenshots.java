@@ -47,10 +47,18 @@ final class Screenshots {
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
     pages.put("intake", "/intake");
-    pages.put("event", "/intake?event=235.0");
     pages.put("checks", "/asset?" + ref(barn + "core.lab_reading") + "&tab=checks");
     pages.put("access", "/access");
-    pages.put("column-dark", pages.get("column"));
+    pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
+    pages.put(
+        "workspace-failed-dark",
+        "/workspace?"
+            + ref("sightglass://hollinvale/cellar")
+            + "&pick="
+            + URLEncoder.encode(
+                "sightglass://hollinvale/cellar/step/batch-days", StandardCharsets.UTF_8));
+    pages.put(
+        "reader", "/reader?" + ref("sightglass://hollinvale/board-room/chart/milk-and-money#paid"));
     return pages;
   }
 
@@ -70,7 +78,7 @@ final class Screenshots {
             "demo/src/main/resources/world/tasks/payout_tenday.build_payout.sql",
             "--column",
             "amount"));
-    commands.put("terminal-intake", List.of("intake", "--limit", "8"));
+    commands.put("terminal-workspace", List.of("workspace", "map", "Cellar"));
     return commands;
   }
 

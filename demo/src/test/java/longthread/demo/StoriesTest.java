@@ -1,6 +1,7 @@
 package longthread.demo;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
 import java.nio.file.Files;
@@ -265,6 +266,63 @@ class StoriesTest {
     assertThat(world.run("send", "--fail-on", "refused", file.toString()).code()).isEqualTo(1);
     assertThat(out("find", "by.hand")).contains("sent/by.hand");
     assertThat(world.run("send", folder.resolve("none").toString()).code()).isEqualTo(2);
+  }
+
+  @Test
+  void an_owner_sees_which_refresh_failed_and_what_rests_on_it() {
+    assertThat(out("workspace", "list")).containsPattern("Cellar .*Batch days");
+    assertThat(out("workspace", "map", "cellar"))
+        .contains("failed ", "the relay vale-relay did not answer", "rests on a failed refresh")
+        .contains("through Relay in the Hollin data room", "not matched");
+    assertThat(out("workspace", "show", "Board Room", "--csv"))
+        .contains("\"reused step\",\"Quality lines\"")
+        .contains("\"Daily quality\",\"Milk Quality\"");
+  }
+
+  @Test
+  void a_chart_of_the_board_is_followed_through_step_and_extract_to_where_it_is_captured() {
+    String explained = out("explain", "chart/milk-and-money#paid");
+    assertThat(explained)
+        .contains("All money paid to the farms for the running ten days")
+        .contains("paid is summarised from paid_amount of “extracts/payout_lines.csv”")
+        .contains("paid_amount is taken from amount of “Payout lines”, unchanged")
+        .containsPattern("is captured in “.*” of collect-db");
+    assertThat(out("explain", "chart/milk-and-money")).contains("paid", "milk_l");
+  }
+
+  @Test
+  void a_tables_impact_names_charts_and_the_fields_in_them() {
+    assertThat(out("impact", "mart.payout_statement#volume_l", "--change", "values", "--csv"))
+        .contains("Price per litre", "price_per_litre", "Milk and money", "milk_l");
+  }
+
+  @Test
+  void a_change_by_hand_in_the_bi_tool_shows_at_once() throws java.io.IOException {
+    Sightglass sightglass = world.sightglass();
+    sightglass.edit("cellar", "/charts/1/title", "Dampness");
+    assertThat(out("find", "dampness")).contains("cellar/chart/humidity");
+    assertThatThrownBy(() -> sightglass.edit("cellar", "/charts/1/of", "model/none"))
+        .hasMessageContaining("/charts/1/of");
+    assertThat(out("find", "dampness")).contains("cellar/chart/humidity");
+    sightglass.edit("cellar", "/charts/1/title", "Humidity");
+  }
+
+  @Test
+  void a_description_is_tried_before_it_is_sent(@TempDir Path folder) throws java.io.IOException {
+    Path file = folder.resolve("cellar.json");
+    String text =
+        new String(
+            world.sightglass().description("cellar", java.time.Instant.now()),
+            java.nio.charset.StandardCharsets.UTF_8);
+    Files.writeString(file, text.replace("\"Turning log\"", "\"Log of turnings\""));
+    assertThat(out("workspace", "diff", file.toString()))
+        .contains("model/turning", "Turning log", "Log of turnings");
+    assertThat(world.run("workspace", "diff", file.toString(), "--fail-on", "changed").code())
+        .isEqualTo(1);
+    Files.writeString(file, text.replace("\"model/turning\"", "\"model/turned\""));
+    DemoWorld.Said said = world.run("workspace", "put", file.toString());
+    assertThat(said.code()).isEqualTo(4);
+    assertThat(said.err()).contains("/charts/2/of", "model/turning");
   }
 
   @Test
