@@ -309,7 +309,7 @@ class ConsoleTest {
     page.getByRole(AriaRole.COMBOBOX, new Page.GetByRoleOptions().setName("Named view")).click();
     option("Technical").click();
     assertThat(button("View: Technical")).isVisible();
-    assertThat(page.getByLabel(Pattern.compile("^job Payout lines"))).isVisible();
+    assertThat(box("job Payout lines")).isVisible();
     button("Picture").click();
     Download svg = page.waitForDownload(() -> page.getByText("Download SVG").click());
     org.assertj.core.api.Assertions.assertThat(Files.readString(svg.path()))

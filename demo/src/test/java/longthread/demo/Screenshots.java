@@ -47,7 +47,6 @@ final class Screenshots {
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
     pages.put("intake", "/intake");
-    pages.put("checks", "/asset?" + ref(barn + "core.lab_reading") + "&tab=checks");
     pages.put("access", "/access");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
     pages.put(
