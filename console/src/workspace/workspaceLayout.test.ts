@@ -53,6 +53,29 @@ describe('the layout of a workspace', () => {
     expect(new Set(places).size).toBe(40)
   })
 
+  it('finds an order without crossings where the nearest one has some', () => {
+    const boxes = [
+      ...['fat', 'roads', 'money'].map((id) => box(id, 'models')),
+      ...['c-fat', 'c-cost', 'c-km', 'c-money'].map((id) => box(id, 'charts')),
+      ...['costs', 'glance'].map((id) => box(id, 'pages')),
+    ]
+    const lines = [
+      line('fat', 'c-fat'),
+      line('roads', 'c-cost'),
+      line('roads', 'c-km'),
+      line('money', 'c-money'),
+      line('c-cost', 'costs'),
+      line('c-km', 'costs'),
+      line('c-km', 'glance'),
+      line('c-fat', 'glance'),
+      line('c-money', 'glance'),
+    ]
+    const layout = layoutOf(boxes, lines, 900)
+    const charts = layout.columns[1].refs
+    expect(Math.abs(charts.indexOf('c-cost') - charts.indexOf('c-km'))).toBe(1)
+    expect([0, 3]).toContain(charts.indexOf('c-cost'))
+  })
+
   it('leads a line past the boxes of the columns between', () => {
     const boxes = [box('t', 'sources'), box('s', 'steps'), box('m', 'models')]
     const layout = layoutOf(boxes, [line('t', 's'), line('t', 'm')], 600)

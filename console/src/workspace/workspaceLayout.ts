@@ -6,6 +6,8 @@ const MAX_ROW_GAP = 26
 const PASS_HEIGHT = 6
 export const HEAD_HEIGHT = 26
 const SWEEPS = 12
+const TRIES = 24
+const FEW_LINES = 250
 const MIN_GAP = 22
 
 export type Place = { x: number; y: number }
@@ -142,13 +144,23 @@ function order(columns: Row[][], wires: [string, string][]) {
     linked.set(to, [...(linked.get(to) ?? []), from])
   }
   const at = new Map<string, number>()
+  const tries = wires.length <= FEW_LINES ? TRIES : 1
+  const draw = numbersFrom(1)
   const note = (column: Row[]) =>
     column.forEach((row, i) => {
       at.set(row.ref, (i + 0.5) / column.length)
     })
   columns.forEach(note)
   let best = { crossings: crossingsOf(columns, wires), orders: columns.map((column) => [...column]) }
-  for (let sweep = 0; sweep < SWEEPS; sweep++) {
+  for (let sweep = 0; sweep < SWEEPS * tries; sweep++) {
+    // The heuristic ends in the nearest good order; from other beginnings it may find a better one.
+    if (sweep > 0 && sweep % SWEEPS === 0) {
+      for (const column of columns) {
+        const keys = new Map(column.map((row) => [row.ref, draw()]))
+        column.sort((a, b) => (keys.get(a.ref) ?? 0) - (keys.get(b.ref) ?? 0))
+        note(column)
+      }
+    }
     for (const column of sweep % 2 === 0 ? columns : [...columns].reverse()) {
       const middles = new Map(column.map((row) => [row.ref, middleOf(row.ref, linked, at)]))
       column.sort((a, b) => (middles.get(a.ref) ?? 0) - (middles.get(b.ref) ?? 0))
@@ -160,6 +172,17 @@ function order(columns: Row[][], wires: [string, string][]) {
   columns.forEach((column, i) => {
     column.splice(0, column.length, ...best.orders[i])
   })
+}
+
+/** Numbers from 0 to 1 that are the same for the same seed (mulberry32), so that a picture stays as it is. */
+function numbersFrom(seed: number): () => number {
+  let state = seed
+  return () => {
+    state = (state + 0x6d2b79f5) | 0
+    let t = Math.imul(state ^ (state >>> 15), 1 | state)
+    t = (t + Math.imul(t ^ (t >>> 7), 61 | t)) ^ t
+    return ((t ^ (t >>> 14)) >>> 0) / 4294967296
+  }
 }
 
 /** How many pairs of lines between neighbouring columns cross. */
