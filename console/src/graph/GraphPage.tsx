@@ -8,7 +8,7 @@ import { useUrlState } from '../shared/useUrlState'
 import { GraphSide } from './GraphSide'
 import { GraphToolbar } from './GraphToolbar'
 import styles from './graph.module.css'
-import { groupedBy, withoutKinds } from './groups'
+import { groupedBy, withoutKinds, withoutRelations } from './groups'
 import { type Drawn, LineageCanvas } from './LineageCanvas'
 import { pictureOf } from './picture'
 import { listOf, useGraphState, useSearchInside } from './useGraphState'
@@ -45,8 +45,10 @@ function Lineage({ refText }: { refText: string }) {
   const { views, picture: whole } = usePicture(refText, state)
   const { hidden, grouping, groups, kept, facts } = state
   const picture = useMemo(() => {
-    const shown = hidden === '' ? whole : withoutKinds(whole, new Set(hidden.split(',')), assetOf(refText))
-    return groupedBy(shown, grouping, new Set(listOf(groups)), new Set(listOf(kept)), assetOf(refText))
+    const names = new Set(hidden.split(','))
+    const focusId = assetOf(refText)
+    const shown = withoutKinds(withoutRelations(whole, names, focusId), names, focusId)
+    return groupedBy(shown, grouping, new Set(listOf(groups)), new Set(listOf(kept)), focusId)
   }, [whole, hidden, grouping, groups, kept, refText])
   const factList = useMemo(() => facts.split(',').filter(Boolean), [facts])
   const [drawn, setDrawn] = useState<Drawn>()

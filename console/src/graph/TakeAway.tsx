@@ -1,7 +1,6 @@
-import { Button, Dropdown } from 'antd'
 import { shortRef } from '../shared/format'
-import { download, type SvgPicture } from '../shared/svgText'
-import { useInks } from '../shared/useInks'
+import { PictureMenu } from '../shared/PictureMenu'
+import type { SvgPicture } from '../shared/svgText'
 import type { Drawn } from './LineageCanvas'
 import type { Picture } from './picture'
 import { BOX_WIDTH, HEAD_HEIGHT } from './sizes'
@@ -10,21 +9,8 @@ type Props = { picture: Picture; drawn: Drawn | undefined; focus: string }
 
 /** The picture as a file. */
 export function TakeAway({ picture, drawn, focus }: Props) {
-  const ink = useInks()
-  const take = (as: 'svg' | 'png') => drawn && download(svgOf(picture, drawn), ink, shortRef(focus), as)
   return (
-    <Dropdown
-      disabled={!drawn}
-      menu={{
-        items: [
-          { key: 'svg', label: 'Download SVG', onClick: () => take('svg') },
-          { key: 'png', label: 'Download PNG', onClick: () => take('png') },
-        ],
-      }}
-      trigger={['click']}
-    >
-      <Button size="small">Picture</Button>
-    </Dropdown>
+    <PictureMenu name={shortRef(focus)} disabled={!drawn} picture={() => drawn && svgOf(picture, drawn)} />
   )
 }
 

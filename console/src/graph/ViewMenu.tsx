@@ -2,7 +2,7 @@ import { Alert, Button, Checkbox, Input, Popover, Select } from 'antd'
 import { useState } from 'react'
 import { FACTS } from './facts'
 import styles from './graph.module.css'
-import type { Grouping } from './groups'
+import { type Grouping, RELATIONS } from './groups'
 import type { GraphState } from './useGraphState'
 import { nameOf, type Settings, SHIPPED, useDeleteView, useSaveView, useViews } from './views'
 
@@ -79,10 +79,10 @@ function Choices({ state }: { state: GraphState }) {
       <Select
         size="small"
         mode="multiple"
-        aria-label="Hide kinds"
+        aria-label="Hide kinds and relations"
         placeholder="nothing"
         value={listed(state.hidden)}
-        options={options([...KINDS, 'only mentioned'])}
+        options={options([...KINDS, 'only mentioned', ...Object.keys(RELATIONS)])}
         onChange={(kinds: string[]) => state.write({ hide: kinds.join(',') || '-' })}
       />
       <span>On the boxes</span>

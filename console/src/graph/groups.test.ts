@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { groupedBy, pairsOf, withoutKinds } from './groups'
+import { groupedBy, pairsOf, withoutKinds, withoutRelations } from './groups'
 import type { Box, Picture, Wire } from './picture'
 
 function box(id: string, over: Partial<Box> = {}): Box {
@@ -92,6 +92,15 @@ describe('groups of a picture', () => {
       'lake: 5 tables',
       'raw: 4 tables',
     ])
+  })
+
+  it('leaves out a relation, and what only it led to', () => {
+    const held = {
+      boxes: [box('chart'), box('report'), box('model')],
+      wires: [wire('model', 'chart'), { ...wire('chart', 'report'), flow: 'HOLDS' }],
+    }
+    expect(names(withoutRelations(held, new Set(['containment']), 'model'))).toEqual(['chart', 'model'])
+    expect(names(withoutRelations(held, new Set(['table']), 'model'))).toHaveLength(3)
   })
 
   it('links through what is hidden', () => {

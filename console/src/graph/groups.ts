@@ -174,6 +174,22 @@ export function pairsOf(picture: Picture, group: Group): { from: Box; to: Box }[
   return [...pairs.values()].sort((a, b) => a.from.name.localeCompare(b.from.name))
 }
 
+/** Relations that may be hidden like kinds of boxes, with the flows that they are. */
+export const RELATIONS: Record<string, string[]> = {
+  containment: ['HOLDS'],
+  'filters and joins': ['JOIN', 'FILTER', 'GROUP_BY', 'SORT', 'WINDOW', 'CONDITIONAL', 'INDIRECT'],
+  'unknown columns': ['COARSE', 'READS'],
+}
+
+/** The picture without lines of some relations, and without boxes that only those led to. */
+export function withoutRelations(picture: Picture, names: Set<string>, focus: string): Picture {
+  const flows = new Set(Object.entries(RELATIONS).flatMap(([name, ofIt]) => (names.has(name) ? ofIt : [])))
+  if (flows.size === 0) return picture
+  const wires = picture.wires.filter((wire) => !flows.has(wire.flow))
+  const linked = new Set(wires.flatMap((wire) => [wire.from, wire.to]))
+  return { boxes: picture.boxes.filter((box) => box.id === focus || linked.has(box.id)), wires }
+}
+
 /** The picture without boxes of some kinds; what they stood between is linked through. */
 export function withoutKinds(picture: Picture, kinds: Set<string>, focus: string): Picture {
   const hidden = new Set(

@@ -1,6 +1,7 @@
 import { Empty, Input, Table, type TableColumnsType } from 'antd'
+import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { moment, shortRef } from '../shared/format'
+import { moment, shortRef, workspacePath } from '../shared/format'
 import { AssetLink } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { pagesOf } from '../shared/tables'
@@ -19,7 +20,12 @@ const COLUMNS: TableColumnsType<Event> = [
     title: 'About',
     dataIndex: 'about',
     width: 290,
-    render: (ref) => <AssetLink refText={ref} name={shortRef(ref)} />,
+    render: (ref, event) =>
+      event.type.startsWith('WORKSPACE') ? (
+        <Link to={workspacePath(ref)}>{shortRef(ref)}</Link>
+      ) : (
+        <AssetLink refText={ref} name={shortRef(ref)} />
+      ),
   },
   { title: 'What it changed', dataIndex: 'changed', render: (words) => <Changes words={words} /> },
 ]

@@ -2,6 +2,7 @@ import { Button, Input, Segmented, Select } from 'antd'
 import { useMemo } from 'react'
 import { Link } from 'react-router'
 import { Answer } from '../shared/Answer'
+import { PictureMenu } from '../shared/PictureMenu'
 import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import { useUrlState } from '../shared/useUrlState'
@@ -9,7 +10,7 @@ import { BoxPanel } from './BoxPanel'
 import { BoxRows } from './BoxRows'
 import { type Box, useWorkspace, type Workspace } from './queries'
 import { isFailed, matchesWords } from './state'
-import { WorkspacePicture } from './WorkspacePicture'
+import { svgOf, WorkspacePicture } from './WorkspacePicture'
 import { WorkspacesPage } from './WorkspacesPage'
 import styles from './workspace.module.css'
 import { layerTitle, threadOf } from './workspaceLayout'
@@ -82,6 +83,7 @@ function Whole({ workspace }: { workspace: Workspace }) {
             { value: 'unmatched', label: 'Not matched' },
           ]}
         />
+        <PictureMenu name={workspace.title} picture={() => svgOf(workspace, shown)} />
         {aside > 0 && (
           <>
             <span className={shared.quiet}>{aside} set aside</span>

@@ -2,10 +2,11 @@ import { Empty } from 'antd'
 import { useEffect, useMemo, useRef, useState } from 'react'
 import { KindIcon } from '../shared/kinds'
 import { Name } from '../shared/Name'
+import type { SvgPicture } from '../shared/svgText'
 import type { Box, Workspace } from './queries'
 import { isFailed, placeWords, stateWords } from './state'
 import styles from './workspace.module.css'
-import { layoutOf, lineKey } from './workspaceLayout'
+import { BOX_HEIGHT, layoutOf, lineKey } from './workspaceLayout'
 
 type Props = {
   workspace: Workspace
@@ -71,6 +72,37 @@ export function WorkspacePicture({ workspace, boxes, picked, onPick }: Props) {
       </div>
     </div>
   )
+}
+
+const FILE_WIDTH = 1240
+
+/** The boxes of a workspace as a picture to take away. */
+export function svgOf(workspace: Workspace, boxes: Box[]): SvgPicture {
+  const refs = new Set(boxes.map((box) => box.ref))
+  const lines = workspace.lines.filter((line) => refs.has(line.from) && refs.has(line.to))
+  const layout = layoutOf(boxes, lines, FILE_WIDTH)
+  return {
+    boxes: boxes.flatMap((box) => {
+      const place = layout.places.get(box.ref)
+      return place
+        ? [
+            {
+              ...place,
+              width: layout.boxWidth,
+              height: BOX_HEIGHT,
+              title: box.name,
+              lines: [noteOf(box, workspace)],
+              dashed: !box.matched,
+              marked: isFailed(box) || box.affectedBy.length > 0,
+            },
+          ]
+        : []
+    }),
+    paths: lines.flatMap((line) => {
+      const d = layout.paths.get(lineKey(line.from, line.to))
+      return d ? [{ d, dashed: line.holds }] : []
+    }),
+  }
 }
 
 function noteOf(box: Box, workspace: Workspace): string {

@@ -4,7 +4,6 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
-import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -34,13 +33,7 @@ public final class WorkspaceEvents {
   /** The facet that says who read it, which changes more often. */
   public static final String USAGE = "longthread_usage";
 
-  private static final String SCHEMA_URL = "https://longthread.example/schemas/workspace.json";
-  private static final Map<String, List<String>> FLOWS =
-      Map.of(
-          "copied", List.of("DIRECT", "IDENTITY"),
-          "computed", List.of("DIRECT", "TRANSFORMATION"),
-          "aggregated", List.of("DIRECT", "AGGREGATION"),
-          "masked", List.of("DIRECT", "TRANSFORMATION"));
+  static final String SCHEMA_URL = "https://longthread.example/schemas/workspace.json";
   private static final Map<String, String> ENDS =
       Map.of("completed", "COMPLETE", "failed", "FAIL", "aborted", "ABORT");
   private static final Set<String> FOR_PEOPLE =
@@ -140,7 +133,7 @@ public final class WorkspaceEvents {
   private void step(Item step) {
     JsonNode node = step.node();
     ObjectNode result = dataset(step);
-    ColumnMap map = new ColumnMap();
+    ColumnMap map = new ColumnMap(producer);
     if (node.has("reuses")) {
       DatasetName reused = description.dataset(node.path("reuses").stringValue(""));
       Item own = description.item(node.path("reuses").stringValue(""));
@@ -153,7 +146,7 @@ public final class WorkspaceEvents {
       facets(result).set("columnLineage", map.facet());
       return;
     }
-    facets(result).set("columnLineage", new ColumnMap().facet());
+    facets(result).set("columnLineage", new ColumnMap(producer).facet());
     Map<String, DatasetName> inputs = inputs(node);
     for (JsonNode field : node.path("fields")) {
       sources(map.field(nameOf(field)), field.path("from"), inputs);
@@ -174,8 +167,8 @@ public final class WorkspaceEvents {
     JsonNode node = model.node();
     Map<String, DatasetName> inputs = inputs(node);
     DatasetName own = description.dataset(model.word());
-    var declared = new ColumnMap();
-    var copied = WorkspaceDescription.keepsCopy(node) ? new ColumnMap() : declared;
+    var declared = new ColumnMap(producer);
+    var copied = WorkspaceDescription.keepsCopy(node) ? new ColumnMap(producer) : declared;
     var calculations = new Calculations(node);
     for (JsonNode field : node.path("fields")) {
       if (field.has("from") || !(field.has("sql") || field.has("text"))) {
@@ -203,7 +196,7 @@ public final class WorkspaceEvents {
 
   private void chart(Item chart) {
     DatasetName shown = description.dataset(chart.node().path("of").stringValue(""));
-    var map = new ColumnMap();
+    var map = new ColumnMap(producer);
     for (JsonNode field : chart.node().path("fields")) {
       String of = field.path("field").stringValue("");
       if (isShown(field)) {
@@ -234,7 +227,7 @@ public final class WorkspaceEvents {
         fieldNames(description, chart).forEach(fields::add);
       }
     }
-    var map = new ColumnMap();
+    var map = new ColumnMap(producer);
     for (JsonNode filter : page.node().path("filters")) {
       DatasetName of = description.dataset(filter.path("of").stringValue(""));
       map.rows(of, "FILTER", filter.path("field").stringValue(""));
@@ -360,7 +353,7 @@ public final class WorkspaceEvents {
     if (renamed.isEmpty()) {
       fieldNames(description, item).forEach(name -> renamed.put(name, name));
     }
-    var map = new ColumnMap();
+    var map = new ColumnMap(producer);
     renamed.forEach((name, field) -> map.field(name).add(from, field, "copied"));
     map.coarseUnlessNamed(from);
     String title = item.title() + " into " + object;
@@ -443,79 +436,6 @@ public final class WorkspaceEvents {
     map.rows(input(source, inputs), subtype, source.path("field").stringValue(""));
   }
 
-  /** The column map of one output, as its facet has it. */
-  private final class ColumnMap {
-    private final ObjectNode facet = CanonicalJson.MAPPER.createObjectNode();
-    private final ObjectNode fields;
-    private final ArrayNode rows;
-    private final Set<DatasetName> named = new HashSet<>();
-
-    ColumnMap() {
-      facet.put("_producer", producer).put("_schemaURL", SCHEMA_URL);
-      fields = facet.putObject("fields");
-      rows = facet.putArray("dataset");
-    }
-
-    final class Field {
-      private final ArrayNode sources;
-
-      Field(ArrayNode sources) {
-        this.sources = sources;
-      }
-
-      void add(DatasetName from, String field, String how) {
-        add(from, field, FLOWS.get(how), how.equals("masked"));
-      }
-
-      void add(DatasetName own, Calculations.Use use) {
-        add(own, use.field(), use.flow(), use.isMasked());
-      }
-
-      private void add(DatasetName from, String field, List<String> flow, boolean masking) {
-        ObjectNode source = sources.addObject();
-        name(source, from);
-        named.add(from);
-        source.put("field", field);
-        source
-            .putArray("transformations")
-            .addObject()
-            .put("type", flow.get(0))
-            .put("subtype", flow.get(1))
-            .put("masking", masking);
-      }
-    }
-
-    Field field(String name) {
-      JsonNode known = fields.path(name).path("inputFields");
-      return new Field(
-          known.isArray() ? (ArrayNode) known : fields.putObject(name).putArray("inputFields"));
-    }
-
-    /** A field that decides which rows there are. */
-    void rows(DatasetName from, String subtype, String field) {
-      ObjectNode source = rows.addObject();
-      name(source, from);
-      named.add(from);
-      source.put("field", field);
-      source
-          .putArray("transformations")
-          .addObject()
-          .put("type", "INDIRECT")
-          .put("subtype", subtype);
-    }
-
-    /** A source of which no field is known to be used: it feeds the whole. */
-    void coarseUnlessNamed(DatasetName from) {
-      if (named.add(from)) {
-        name(rows.addObject(), from);
-      }
-    }
-
-    ObjectNode facet() {
-      return facet;
-    }
-  }
-
   // ------------------------------------------------------------------ nodes
 
   private ObjectNode event(Instant at) {
@@ -530,7 +450,7 @@ public final class WorkspaceEvents {
     return facets.putObject(key).put("_producer", producer).put("_schemaURL", SCHEMA_URL);
   }
 
-  private static void name(ObjectNode node, DatasetName name) {
+  static void name(ObjectNode node, DatasetName name) {
     node.put("namespace", name.namespace()).put("name", name.name());
   }
 

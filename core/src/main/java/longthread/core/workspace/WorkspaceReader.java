@@ -36,6 +36,8 @@ public final class WorkspaceReader {
   public static final String FORMAT = "longthread-workspace/1";
 
   private static final String ANY_FORMAT = "longthread-workspace/";
+  private static final String EITHER =
+      "an input is either an object of a connection (connection and object) or an item";
   private static final int MAX_FAULTS = 100;
   private static final String SCHEMA_TEXT = text();
   private static final Schema SCHEMA =
@@ -118,7 +120,8 @@ public final class WorkspaceReader {
 
   private static Fault fault(Error error) {
     String pointer = String.valueOf(error.getInstanceLocation());
-    return new Fault(pointer, error.getMessage());
+    // The one choice of the schema; the library's words for it name no member.
+    return new Fault(pointer, "oneOf".equals(error.getKeyword()) ? EITHER : error.getMessage());
   }
 
   private static Instant time(JsonNode root, String pointer, JsonNode node, List<Fault> faults) {
@@ -275,6 +278,9 @@ public final class WorkspaceReader {
           of,
           "inputs",
           (at, input) -> {
+            if (input.has("item") && (input.has("connection") || input.has("object"))) {
+              fault(at, EITHER);
+            }
             if (input.has("item")) {
               madeItem(at + "/item", input.path("item"));
             } else {

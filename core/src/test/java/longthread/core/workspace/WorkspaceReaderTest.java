@@ -158,6 +158,8 @@ class WorkspaceReaderTest {
         "T04:01:00Z | T03:01:00Z | /refreshes/0/end | before",
         "\"title\": \"Farm Payments\" | \"titel\": \"Farm Payments\" | /workspace | titel",
         "2026-11-20T04:45:00Z | yesterday | /at | date-time",
+        "\"object\": \"payout_statement\" | \"item\": \"step/paid\" | /steps/0/inputs/0 |"
+            + " either",
         "longthread-workspace/1 | longthread-workspace/9 | /format | longthread-workspace/1"
       })
   void a_fault_is_named_with_its_place(String good, String bad, String pointer, String words)

@@ -7,6 +7,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import longthread.core.asset.DatasetName;
 import longthread.core.event.EventFacts;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.StoredTime;
@@ -43,10 +44,7 @@ final class EmitterWriter {
     var counts = new HashMap<Key, Count>();
     for (int i = 0; i < events.size(); i++) {
       EventFacts event = events.get(i);
-      String namespace =
-          event.job() != null
-              ? event.job().namespace()
-              : event.dataset() == null ? "" : event.dataset().namespace();
+      String namespace = namespace(event);
       var key =
           new Key(
               StoredText.clean(event.emitter().producer(), MAX_LENGTH),
@@ -83,6 +81,14 @@ final class EmitterWriter {
     }
     count.minutes.merge(received.truncatedTo(ChronoUnit.MINUTES), 1L, Long::sum);
     count.hours.merge(at.truncatedTo(ChronoUnit.HOURS), 1L, Long::sum);
+  }
+
+  private static String namespace(EventFacts event) {
+    if (event.job() != null) {
+      return event.job().namespace();
+    }
+    DatasetName of = event.dataset() == null ? event.workspace() : event.dataset();
+    return of == null ? "" : of.namespace();
   }
 
   private Map<Key, Long> writeEmitters(Map<Key, Count> counts) {

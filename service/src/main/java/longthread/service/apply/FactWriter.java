@@ -17,6 +17,7 @@ import longthread.core.event.Rename;
 import longthread.core.event.RunFact;
 import longthread.core.json.CanonicalJson;
 import longthread.core.lineage.EncodedLineage;
+import longthread.core.workspace.ItemWords;
 import longthread.service.apply.CurrentFacets.Winner;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.Stores;
@@ -268,7 +269,9 @@ final class FactWriter {
         moved.computeIfAbsent(subject, k -> new LinkedHashSet<>()).add(key);
         if (before == null || !before.digest().equals(fact.digest())) {
           changed.add(subject);
-          words.add(key + " of " + name(fact.subject()) + (before == null ? " added" : " changed"));
+          String what = ItemWords.of(key);
+          words.add(
+              what + " of " + name(fact.subject()) + (before == null ? " added" : " changed"));
         }
       }
     }

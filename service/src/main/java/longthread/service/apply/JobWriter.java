@@ -30,12 +30,10 @@ import longthread.core.lineage.ResolvedLineage;
 import longthread.service.storage.Columns;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.Stores;
-import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.NameQueries;
 import longthread.service.storage.facts.RunFactQueries;
 import longthread.service.storage.facts.RunKey;
 import longthread.service.storage.facts.Subject;
-import longthread.service.storage.facts.SubjectKind;
 import longthread.service.storage.runs.RunQueries;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
@@ -138,6 +136,7 @@ final class JobWriter {
   private final CurrentFacets current;
   private final RunSql sql;
   private final WorkspaceItems items;
+  private final Declarations declarations;
   private final Cache<Subject, History> histories =
       WeightedCache.of(MAX_HISTORIES_WEIGHT, history -> history.weight);
   private final Cache<SortedSet<String>, LineageSet> sets =
@@ -145,6 +144,7 @@ final class JobWriter {
 
   JobWriter(Stores stores, NameIds ids, CurrentFacets current, RunSql sql, WorkspaceItems items) {
     this.items = items;
+    this.declarations = new Declarations(stores);
     this.stores = stores;
     this.ids = ids;
     this.current = current;
@@ -253,50 +253,8 @@ final class JobWriter {
 
   /** Reads the declarations of these owners. */
   private void declared(Map<Subject, History> all, Set<Subject> owners) {
-    owners.forEach(owner -> all.get(owner).declared = null);
-    for (SubjectKind kind : SubjectKind.values()) {
-      Long[] ids =
-          owners.stream()
-              .filter(owner -> owner.kind() == kind)
-              .map(Subject::id)
-              .toArray(Long[]::new);
-      if (ids.length == 0) {
-        continue;
-      }
-      List<RunFactQueries.Declared> rows = stores.runFacts().declared(kind.code(), ids);
-      Map<String, ResolvedLineage> lineages = lineages(rows);
-      for (RunFactQueries.Declared row : rows) {
-        History history = all.get(new Subject(kind, row.owner()));
-        history.declared =
-            declaredNext(history.declared, row, Objects.requireNonNull(lineages.get(row.digest())));
-      }
-    }
-  }
-
-  private Map<String, ResolvedLineage> lineages(List<RunFactQueries.Declared> rows) {
-    var digests = new TreeSet<String>();
-    rows.forEach(row -> digests.add(row.digest()));
-    var lineages = new HashMap<String, ResolvedLineage>();
-    if (!digests.isEmpty()) {
-      for (RunFactQueries.Body row : stores.runFacts().lineageBodies(Columns.digests(digests))) {
-        lineages.put(
-            row.digest(), ResolvedLineage.of(LineageText.read(StoredText.text(row.body()))));
-      }
-    }
-    return lineages;
-  }
-
-  /** The newest declaration with those before it, one row after the other. */
-  private static JobHistory.Declared declaredNext(
-      JobHistory.@Nullable Declared before, RunFactQueries.Declared row, ResolvedLineage lineage) {
-    Instant at = Instant.ofEpochSecond(row.atS(), row.atN());
-    Instant last = Instant.ofEpochSecond(row.lastS(), row.lastN());
-    var earlier = new ArrayList<JobHistory.Earlier>();
-    if (before != null) {
-      earlier.addAll(before.earlier());
-      earlier.add(new JobHistory.Earlier(before.at(), before.resolved()));
-    }
-    return new JobHistory.Declared(at, last, lineage, null, earlier);
+    Map<Subject, JobHistory.Declared> read = declarations.of(owners);
+    owners.forEach(owner -> all.get(owner).declared = read.get(owner));
   }
 
   /** Makes the union of each set of lineages, once: nearly all runs of a job share one. */
@@ -456,7 +414,7 @@ final class JobWriter {
     for (NameQueries.Named row : stores.names().datasetsById(datasets(texts.keySet()))) {
       names.put(row.id(), DatasetName.parse(row.ref()));
     }
-    Map<Subject, Instant> since = since(texts.keySet());
+    Map<Subject, Instant> since = declarations.queriesSince(texts.keySet());
     var winners = current.winners(texts.keySet());
     texts.forEach(
         (owner, text) -> {
@@ -477,21 +435,6 @@ final class JobWriter {
 
   private static Long[] datasets(Collection<Subject> owners) {
     return owners.stream().filter(o -> !o.isJob()).map(Subject::id).toArray(Long[]::new);
-  }
-
-  /** Since when the queries of owners are as they stand. */
-  private Map<Subject, Instant> since(Collection<Subject> owners) {
-    var since = new HashMap<Subject, Instant>();
-    for (SubjectKind kind : SubjectKind.values()) {
-      Long[] ids =
-          owners.stream().filter(o -> o.kind() == kind).map(Subject::id).toArray(Long[]::new);
-      if (ids.length > 0) {
-        for (FacetQueries.Moment row : stores.facets().changes(kind.code(), RunSql.VIEW, ids)) {
-          since.put(new Subject(kind, row.subject()), Instant.ofEpochSecond(row.atS(), row.atN()));
-        }
-      }
-    }
-    return since;
   }
 
   private JobHistory.@Nullable Declared declared(

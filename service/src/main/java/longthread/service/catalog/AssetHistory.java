@@ -2,6 +2,7 @@ package longthread.service.catalog;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -10,6 +11,8 @@ import java.util.Objects;
 import longthread.core.event.FacetFact;
 import longthread.core.history.Fingerprint;
 import longthread.core.json.CanonicalJson;
+import longthread.core.workspace.ItemWords;
+import longthread.core.workspace.WorkspaceEvents;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.runs.RunReader;
@@ -101,7 +104,10 @@ class AssetHistory {
     var entries = new ArrayList<Entry>();
     var before = new LinkedHashMap<String, JsonNode>();
     for (FacetQueries.Value row :
-        asset.isJob() ? facets.historyOfJobs(parts) : facets.historyOfDatasets(parts)) {
+        winners(asset.isJob() ? facets.historyOfJobs(parts) : facets.historyOfDatasets(parts))) {
+      if (row.key().equals(WorkspaceEvents.USAGE)) {
+        continue; // it changes with every look, and has a table of its own
+      }
       JsonNode value = StoredText.json(row.body());
       JsonNode old = before.put(row.ref() + "\n" + row.key(), value);
       if (!same(row.key(), value, old) && !FacetFact.tellsNothing(row.key(), value)) {
@@ -133,6 +139,15 @@ class AssetHistory {
     return entries.size() > MAX_ENTRIES ? entries.subList(0, MAX_ENTRIES) : entries;
   }
 
+  /** Of the values of one facet at one moment the last, which is the one that counts. */
+  private static Collection<FacetQueries.Value> winners(List<FacetQueries.Value> oldestFirst) {
+    var winners = new LinkedHashMap<String, FacetQueries.Value>();
+    for (FacetQueries.Value row : oldestFirst) {
+      winners.put(row.ref() + "\n" + row.key() + "\n" + row.atS() + "\n" + row.atN(), row);
+    }
+    return winners.values();
+  }
+
   /** Program text is the same if only its dates, comments or spacing differ. */
   private static boolean same(String key, JsonNode value, @Nullable JsonNode old) {
     String text = key.equals("sql") ? "query" : key.equals("sourceCode") ? "sourceCode" : "";
@@ -148,6 +163,9 @@ class AssetHistory {
     if (value.path("_deleted").booleanValue(false)) {
       return new Entry(at, key, part, List.of(key + " removed"));
     }
+    if (key.equals(WorkspaceEvents.ITEM)) {
+      return new Entry(at, "description", part, ItemWords.changes(old, value));
+    }
     if (key.equals("schema")) {
       return new Entry(at, "schema", part, schemaWords(old, value));
     }
@@ -157,7 +175,8 @@ class AssetHistory {
       return new Entry(
           at, "life", part, List.of(from.isEmpty() ? word : word + ", before " + from));
     }
-    return new Entry(at, key, part, List.of(key + (old == null ? " added" : " changed")));
+    return new Entry(
+        at, key, part, List.of(ItemWords.of(key) + (old == null ? " added" : " changed")));
   }
 
   private static List<String> schemaWords(@Nullable JsonNode old, JsonNode value) {

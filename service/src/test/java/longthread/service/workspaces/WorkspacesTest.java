@@ -158,6 +158,20 @@ class WorkspacesTest {
   }
 
   @Test
+  void the_history_of_an_item_says_what_became_of_it() throws IOException {
+    put(sample());
+    ObjectNode renamed = sample().put("at", "2026-11-21T04:45:00Z");
+    ((ObjectNode) list(renamed, "models").get(0)).put("title", "Paid model");
+    put(renamed);
+    put(sample().put("at", "2026-11-22T04:45:00Z"));
+    JsonNode changes =
+        api.get("/api/v1/history", "ref", ITEM + "model/payments").json().path("changes");
+    assertThat(changes.path(0).toString())
+        .contains("title is “Payments model” now, was “Paid model”");
+    assertThat(changes.toString()).contains("first described").doesNotContain("longthread_usage");
+  }
+
+  @Test
   void a_dry_run_names_the_differences_and_keeps_nothing() throws IOException {
     put(sample());
     ObjectNode changed = sample().put("at", "2026-11-21T04:45:00Z");

@@ -1,0 +1,28 @@
+import { Button, Dropdown } from 'antd'
+import { download, type SvgPicture } from './svgText'
+import { useInks } from './useInks'
+
+type Props = { name: string; picture: () => SvgPicture | undefined; disabled?: boolean }
+
+/** A picture to take away, as a file. */
+export function PictureMenu({ name, picture, disabled }: Props) {
+  const ink = useInks()
+  const take = (as: 'svg' | 'png') => {
+    const drawn = picture()
+    if (drawn) download(drawn, ink, name, as)
+  }
+  return (
+    <Dropdown
+      disabled={disabled}
+      menu={{
+        items: [
+          { key: 'svg', label: 'Download SVG', onClick: () => take('svg') },
+          { key: 'png', label: 'Download PNG', onClick: () => take('png') },
+        ],
+      }}
+      trigger={['click']}
+    >
+      <Button size="small">Picture</Button>
+    </Dropdown>
+  )
+}
