@@ -25,7 +25,7 @@ export function GroupPanel({ group, whole, state, isOpen }: Props) {
     })
   return (
     <div className={styles.sideText}>
-      <h2 className={styles.title}>{group.members.length} laid together</h2>
+      <h2 className={styles.title}>{group.members.length} in this group</h2>
       <div className={styles.actions}>
         <Button
           size="small"

@@ -1,6 +1,6 @@
 import type { Box, Picture, Wire } from './picture'
 
-/** How boxes are laid together: those alike in kind, place and neighbours, or all of one place. */
+/** How boxes are grouped: those alike in kind, place and neighbours, or all of one place. */
 export type Grouping = 'alike' | 'system' | 'place' | 'none'
 
 /** What belongs together; those kept in view are members too, though they stand for themselves. */
@@ -17,7 +17,7 @@ export function isGroup(id: string): boolean {
 }
 
 /**
- * Lays boxes together. Alike are boxes of one kind and place whose neighbours are alike in their turn, so that
+ * Groups boxes. Alike are boxes of one kind and place whose neighbours are alike in their turn, so that
  * a wide fan-in, shards, and a copy of many tables to many become one box each; never the focus, what is kept
  * in view, or fewer than four.
  *

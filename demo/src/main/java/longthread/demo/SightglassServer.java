@@ -103,7 +103,7 @@ public final class SightglassServer implements Callable<Integer> {
     }
   }
 
-  /** A person goes back to the page; a program is told in a line. */
+  /** A person goes back to the page; a program gets one line. */
   private static void done(HttpExchange exchange, Map<String, String> form) throws IOException {
     if (form.containsKey("page")) {
       exchange.getResponseHeaders().set("Location", "/#" + form.getOrDefault("workspace", ""));
