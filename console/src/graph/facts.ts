@@ -1,8 +1,8 @@
-import { ago } from '../shared/format'
+import { ago, count } from '../shared/format'
 import type { Box } from './picture'
 
 /** What may be shown on a box besides its name. */
-export const FACTS = ['owner', 'freshness', 'terms', 'description'] as const
+export const FACTS = ['owner', 'freshness', 'checks', 'row counts', 'terms', 'description'] as const
 
 /** The lines of facts that a box shows, one for each fact asked for that it has. */
 export function factLines(box: Box, facts: string[]): string[] {
@@ -12,6 +12,10 @@ export function factLines(box: Box, facts: string[]): string[] {
         return box.owners.length > 0 ? [box.owners.join(', ')] : []
       case 'freshness':
         return box.written ? [`written ${ago(box.written)}`] : []
+      case 'checks':
+        return box.checks ? [checkWords(box.checks, box.failedChecks ?? 0)] : []
+      case 'row counts':
+        return box.rows === undefined ? [] : [`${count(box.rows)} rows`]
       case 'terms':
         return box.labels.length > 0 ? [box.labels.join(', ')] : []
       case 'description':
@@ -20,4 +24,9 @@ export function factLines(box: Box, facts: string[]): string[] {
         return []
     }
   })
+}
+
+function checkWords(checks: number, failed: number): string {
+  const all = checks === 1 ? '1 check' : `${checks} checks`
+  return failed === 0 ? `${all} passed` : `${failed} of ${all} failed`
 }

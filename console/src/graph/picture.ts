@@ -21,6 +21,10 @@ export type Box = {
   state: string | undefined
   /** When the newest run that wrote it completed. */
   written: string | undefined
+  /** How many rows that run wrote. */
+  rows: number | undefined
+  checks: number | undefined
+  failedChecks: number | undefined
   owners: string[]
   labels: string[]
   columns: string[]
@@ -86,6 +90,9 @@ function addNode(boxes: Map<string, Box>, node: Schemas['ViewNode']) {
     retired: node.retired,
     state: node.state,
     written: node.written,
+    rows: node.rows,
+    checks: node.checks,
+    failedChecks: node.failedChecks,
     owners: node.owners,
     labels: node.labels,
     columns: [],

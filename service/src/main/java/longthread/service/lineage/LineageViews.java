@@ -2,11 +2,9 @@ package longthread.service.lineage;
 
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
-import java.util.Map;
 import java.util.Optional;
 import longthread.core.asset.Reference;
 import longthread.core.graph.Direction;
@@ -22,7 +20,7 @@ import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
 import longthread.service.log.EventLog;
 import longthread.service.storage.graph.LinkQueries;
-import longthread.service.storage.runs.RunQueries;
+import longthread.service.storage.runs.CheckQueries;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
@@ -46,6 +44,8 @@ class LineageViews {
    * @param side where it lies: focus, upstream or downstream
    * @param place the schema, folder, workspace or pipeline it is in; null if it is in none
    * @param written when the newest run that wrote it completed; null if none is known
+   * @param rows how many rows that run wrote, where it wrote nothing else
+   * @param checks how many checks there are, and {@code failedChecks} how many failed last
    * @param described false for what is only mentioned somewhere
    * @param more how many further neighbours lie in each direction beyond the view
    */
@@ -65,6 +65,9 @@ class LineageViews {
       List<String> labels,
       @Nullable String state,
       @Nullable Instant written,
+      @Nullable Long rows,
+      @Nullable Integer checks,
+      @Nullable Integer failedChecks,
       @Nullable String url,
       int moreUpstream,
       int moreDownstream) {}
@@ -113,7 +116,7 @@ class LineageViews {
   private final JobParts jobParts;
   private final ConstantBranches constantBranches;
   private final LinkQueries links;
-  private final RunQueries runs;
+  private final ViewFacts viewFacts;
   private final EventLog log;
   private final TransactionTemplate reading;
 
@@ -123,7 +126,7 @@ class LineageViews {
       JobParts jobParts,
       ConstantBranches constantBranches,
       LinkQueries links,
-      RunQueries runs,
+      ViewFacts viewFacts,
       EventLog log,
       PlatformTransactionManager transactions) {
     this.log = log;
@@ -134,7 +137,7 @@ class LineageViews {
     this.jobParts = jobParts;
     this.constantBranches = constantBranches;
     this.links = links;
-    this.runs = runs;
+    this.viewFacts = viewFacts;
   }
 
   /**
@@ -187,15 +190,13 @@ class LineageViews {
    * @param gap what is missing, if it is
    */
   private record Records(
-      Map<String, String> states,
-      Map<String, Instant> written,
+      ViewFacts.Facts facts,
       @Nullable LinkEvidence evidence,
       List<ViewConstant> constants,
       @Nullable String gap) {
     private static final Records NONE =
         new Records(
-            Map.of(),
-            Map.of(),
+            new ViewFacts.Facts(),
             null,
             List.of(),
             "run states, constants and why links are believed are missing: the database is"
@@ -205,9 +206,7 @@ class LineageViews {
   private Records records(GraphView view) {
     var evidence = new LinkEvidence(links, catalog);
     evidence.load(view);
-    var written = new HashMap<String, Instant>();
-    Map<String, String> states = reports(view, written);
-    return new Records(states, written, evidence, constants(view.nodes()), null);
+    return new Records(viewFacts.of(view), evidence, constants(view.nodes()), null);
   }
 
   private static GraphView.Detail detail(@Nullable String word, References.Named named) {
@@ -256,11 +255,10 @@ class LineageViews {
       Records records) {
     var refs = new LinkedHashSet<String>();
     view.nodes().forEach(node -> refs.add(node.ref()));
-    Map<String, String> states = records.states();
     LinkEvidence evidence = records.evidence();
     var nodes = new ArrayList<ViewNode>();
     for (GraphView.Node node : view.nodes()) {
-      nodes.add(node(graph, node.ref(), node.hops(), refs, states, records.written(), level));
+      nodes.add(node(graph, node.ref(), node.hops(), refs, records.facts(), level));
     }
     ViewNode focus =
         nodes.stream()
@@ -275,8 +273,7 @@ class LineageViews {
                             : named.ref(),
                         0,
                         refs,
-                        states,
-                        records.written(),
+                        records.facts(),
                         level));
     return new View(
         focus,
@@ -317,8 +314,7 @@ class LineageViews {
       String ref,
       int hops,
       LinkedHashSet<String> shown,
-      Map<String, String> states,
-      Map<String, Instant> written,
+      ViewFacts.Facts facts,
       GraphView.Detail level) {
     if (Reference.isSystem(ref)) {
       String name = ref.substring(Reference.SYSTEM_PREFIX.length());
@@ -339,6 +335,9 @@ class LineageViews {
           null,
           null,
           null,
+          null,
+          null,
+          null,
           0,
           0);
     }
@@ -346,6 +345,7 @@ class LineageViews {
     String assetRef = hash < 0 ? ref : ref.substring(0, hash);
     String column = hash < 0 ? null : ref.substring(hash + 1);
     Asset asset = catalog.asset(assetRef).orElse(null);
+    CheckQueries.Summary summary = facts.checks().get(assetRef);
     boolean byAssets = level != GraphView.Detail.COLUMNS && !Reference.isJob(ref);
     return new ViewNode(
         ref,
@@ -361,8 +361,11 @@ class LineageViews {
         asset != null && asset.card().retired(),
         asset == null ? List.of() : asset.ownerNames(),
         asset == null ? List.of() : asset.labels(),
-        states.get(assetRef),
-        written.get(assetRef),
+        facts.states().get(assetRef),
+        facts.written().get(assetRef),
+        facts.rows().get(assetRef),
+        summary == null ? null : (int) summary.checks(),
+        summary == null ? null : (int) summary.failed(),
         asset == null ? null : asset.card().url(),
         byAssets ? beyond(graph, assetRef, Direction.UPSTREAM, shown) : 0,
         byAssets ? beyond(graph, assetRef, Direction.DOWNSTREAM, shown) : 0);
@@ -393,42 +396,6 @@ class LineageViews {
           }
         });
     return hidden.size();
-  }
-
-  /**
-   * The state of the newest run of each job in the view, by the job and by what it writes.
-   *
-   * @param written gets when a run of each completed last, the oldest of those that write a thing
-   */
-  private Map<String, String> reports(GraphView view, Map<String, Instant> written) {
-    var owners = new LinkedHashSet<String>();
-    view.links().forEach(link -> owners.add(String.valueOf(link.owner())));
-    view.nodes().forEach(node -> owners.add(node.ref()));
-    var states = new HashMap<String, String>();
-    String[] jobs = owners.stream().filter(Reference::isJob).toArray(String[]::new);
-    var completed = new HashMap<String, Instant>();
-    for (RunQueries.NewestRun row : runs.newestRuns(jobs)) {
-      states.put(row.job(), row.state());
-      if (row.completedAt() != null) {
-        completed.put(row.job(), row.completedAt());
-      }
-    }
-    written.putAll(completed);
-    var ofTargets = new HashMap<String, String>();
-    for (GraphView.Link link : view.links()) {
-      String state = states.get(String.valueOf(link.owner()));
-      int hash = link.to().indexOf('#');
-      String target = hash < 0 ? link.to() : link.to().substring(0, hash);
-      Instant at = completed.get(String.valueOf(link.owner()));
-      if (at != null && !Reference.isJob(target)) {
-        written.merge(target, at, (a, b) -> a.isBefore(b) ? a : b);
-      }
-      if (state != null && !Reference.isJob(target)) {
-        ofTargets.merge(target, state, (a, b) -> a.equals("failed") ? a : b);
-      }
-    }
-    ofTargets.putAll(states);
-    return ofTargets;
   }
 
   private static ViewLink link(GraphView.Link link, @Nullable LinkEvidence evidence) {

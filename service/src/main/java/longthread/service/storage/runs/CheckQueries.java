@@ -47,6 +47,9 @@ public interface CheckQueries {
       byte @Nullable [] content,
       @Nullable String contentType) {}
 
+  /** How many checks of a dataset there are, and how many of them failed last. */
+  record Summary(String ref, long checks, long failed) {}
+
   StatelessSession session();
 
   /** Removes the results of runs, which report them anew. */
@@ -106,6 +109,14 @@ public interface CheckQueries {
           + " join job j on j.id = c.job_id"
           + " where d.ref = any(:datasets) and c.at <= :until order by c.at desc, c.name limit :most")
   List<Stored> onDatasets(String[] datasets, Instant until, int most);
+
+  /** The newest result of every check of datasets, counted. */
+  @SQL(
+      "select ref, count(*), count(*) filter (where status = 'fail') from (select distinct on"
+          + " (d.ref, c.name, c.column_path) d.ref, c.status from check_result c"
+          + " join dataset d on d.id = c.dataset_id where d.ref = any(:datasets)"
+          + " order by d.ref, c.name, c.column_path, c.at desc) latest group by ref")
+  List<Summary> summaries(String[] datasets);
 
   /** The results that a job reported, newest first. */
   @SQL(

@@ -98,14 +98,15 @@ public interface RunQueries {
       boolean reportedRunning,
       @Nullable UUID parent) {}
 
-  /** The newest run of a job, and when one completed last. */
+  /** The newest run of a job; when one completed last, and how many rows that wrote. */
   record NewestRun(
       String job,
       String state,
       Instant startedAt,
       @Nullable Instant endedAt,
       @Nullable String error,
-      @Nullable Instant completedAt) {}
+      @Nullable Instant completedAt,
+      @Nullable Long rowsWritten) {}
 
   StatelessSession session();
 
@@ -246,7 +247,9 @@ public interface RunQueries {
 
   @SQL(
       "select distinct on (j.ref) j.ref, r.state, r.started_at, r.ended_at, r.error,"
-          + " max(r.ended_at) filter (where r.state = 'completed') over (partition by j.ref)"
+          + " max(r.ended_at) filter (where r.state = 'completed') over (partition by j.ref),"
+          + " first_value(r.rows_written) over (partition by j.ref"
+          + " order by r.state = 'completed' desc, r.started_at desc)"
           + " from run r join job j on j.id = r.job_id"
           + " where j.ref = any(:jobs) order by j.ref, r.started_at desc")
   List<NewestRun> newestRuns(String[] jobs);
