@@ -96,7 +96,7 @@ public final class WorkspaceEvents {
   }
 
   /** Whether an item has runs: a step that computes, or a model that keeps a copy. */
-  static boolean isRefreshed(Item item) {
+  public static boolean isRefreshed(Item item) {
     return switch (item.kind()) {
       case "step" -> !item.node().has("reuses");
       case "model" -> WorkspaceDescription.keepsCopy(item.node());

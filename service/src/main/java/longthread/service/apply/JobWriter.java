@@ -293,7 +293,7 @@ final class JobWriter {
           runs.put(owner, runs(owner, history, streaming));
         });
     resolveQueries(all, runs, ends);
-    Map<Subject, Instant> gone = items.gone(facets);
+    Map<Subject, Instant> gone = items.goneSince(facets);
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
     var targets = new HashSet<DatasetName>();

@@ -55,13 +55,20 @@ final class WorkspaceItems {
     return members;
   }
 
+  /** Since when those of some subjects that {@link #gone} finds are gone. */
+  Map<Subject, Instant> goneSince(Map<Subject, Map<String, JsonNode>> facets) {
+    var since = new HashMap<Subject, Instant>();
+    gone(facets).forEach((item, workspace) -> since.put(item, goneAt(item, workspace)));
+    return since;
+  }
+
   /**
-   * Since when subjects are no longer in their workspace; without those that are, and without all
-   * that are no items.
+   * The items that are no longer in their workspace, each with that; without those that are, and
+   * without all that are no items.
    *
    * @param facets the current facets of the subjects
    */
-  Map<Subject, Instant> gone(Map<Subject, Map<String, JsonNode>> facets) {
+  Map<Subject, Subject> gone(Map<Subject, Map<String, JsonNode>> facets) {
     var workspaces = new HashMap<Subject, DatasetName>();
     facets.forEach(
         (subject, byKey) -> {
@@ -77,14 +84,14 @@ final class WorkspaceItems {
     var subjects = new HashSet<Subject>();
     workspaces.values().forEach(workspace -> subjects.add(ids.subject(workspace)));
     Map<Subject, Map<String, JsonNode>> contents = current.of(subjects);
-    var gone = new HashMap<Subject, Instant>();
+    var gone = new HashMap<Subject, Subject>();
     workspaces.forEach(
         (subject, name) -> {
           Subject workspace = ids.subject(name);
           JsonNode content = contents.get(workspace).get(WorkspaceDescription.FACET);
           JsonNode item = facets.get(subject).get(WorkspaceEvents.ITEM);
           if (content != null && !WorkspaceDescription.holds(content, item)) {
-            gone.put(subject, goneAt(subject, workspace));
+            gone.put(subject, workspace);
           }
         });
     return gone;

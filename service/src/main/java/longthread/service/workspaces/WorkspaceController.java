@@ -109,7 +109,7 @@ class WorkspaceController {
       operationId = "getWorkspace",
       summary = "Show everything in a workspace, what feeds it and what rests on it")
   WorkspaceMaps.WorkspaceMap map(@RequestParam String ref) {
-    return maps.of(store.resolve(ref));
+    return maps.of(ref);
   }
 
   @GetMapping(value = "/api/v1/schemas/workspace.json", produces = "application/schema+json")

@@ -19,6 +19,7 @@ import longthread.core.graph.LineageGraph;
 import longthread.core.lineage.Flow;
 import longthread.core.workspace.WorkspaceDescription;
 import longthread.core.workspace.WorkspaceDescription.Item;
+import longthread.core.workspace.WorkspaceEvents;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
@@ -97,7 +98,28 @@ class WorkspaceMaps {
       @Nullable String url,
       List<String> owners,
       @Nullable MapRefresh refresh,
-      List<String> affectedBy) {}
+      List<String> affectedBy) {
+    MapBox affectedBy(Set<String> failed) {
+      return new MapBox(
+          ref,
+          kind,
+          layer,
+          depth,
+          name,
+          system,
+          workspace,
+          workspaceRef,
+          matched,
+          connections,
+          reuses,
+          copies,
+          description,
+          url,
+          owners,
+          refresh,
+          List.copyOf(failed));
+    }
+  }
 
   /** A line of the map; {@code holds} for a page and its chart. */
   record MapLine(String from, String to, boolean holds) {}
@@ -181,8 +203,9 @@ class WorkspaceMaps {
   }
 
   @Transactional(readOnly = true)
-  public WorkspaceMap of(Workspace workspace) {
-    return of(workspace, store.all());
+  public WorkspaceMap of(String ref) {
+    List<Workspace> all = store.all();
+    return of(WorkspaceStore.resolve(all, ref), all);
   }
 
   private WorkspaceMap of(Workspace workspace, List<Workspace> all) {
@@ -385,9 +408,7 @@ class WorkspaceMaps {
           true,
           List.of(),
           node.has("reuses"),
-          item.kind().equals("model")
-              ? node.path("keeps").stringValue("copy").equals("copy")
-              : item.kind().equals("step") && !node.has("reuses"),
+          WorkspaceEvents.isRefreshed(item),
           node.path("description").stringValue(null),
           node.path("url").stringValue(null),
           owners,
@@ -449,29 +470,7 @@ class WorkspaceMaps {
           }
         }
       }
-      affected.forEach(
-          (ref, by) ->
-              boxes.computeIfPresent(
-                  ref,
-                  (r, box) ->
-                      new MapBox(
-                          box.ref(),
-                          box.kind(),
-                          box.layer(),
-                          box.depth(),
-                          box.name(),
-                          box.system(),
-                          box.workspace(),
-                          box.workspaceRef(),
-                          box.matched(),
-                          box.connections(),
-                          box.reuses(),
-                          box.copies(),
-                          box.description(),
-                          box.url(),
-                          box.owners(),
-                          box.refresh(),
-                          List.copyOf(by))));
+      affected.forEach((ref, by) -> boxes.computeIfPresent(ref, (r, box) -> box.affectedBy(by)));
     }
   }
 }

@@ -1,7 +1,6 @@
 package longthread.service.workspaces;
 
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -115,28 +114,31 @@ class WorkspaceStore {
 
   /** All workspaces, by their references. */
   List<Workspace> all() {
-    var all = new ArrayList<Workspace>();
-    for (FacetQueries.Value row : facets.allCurrent(WorkspaceDescription.FACET)) {
-      all.add(
-          new Workspace(
-              DatasetName.parse(row.ref()),
-              StoredText.json(row.body()),
-              Instant.ofEpochSecond(row.atS(), row.atN())));
-    }
-    return all;
+    return facets.allCurrent(WorkspaceDescription.FACET).stream()
+        .map(WorkspaceStore::workspace)
+        .toList();
+  }
+
+  private static Workspace workspace(FacetQueries.Value row) {
+    return new Workspace(
+        DatasetName.parse(row.ref()),
+        StoredText.json(row.body()),
+        Instant.ofEpochSecond(row.atS(), row.atN()));
   }
 
   private Optional<Workspace> named(DatasetName name) {
-    return all().stream().filter(workspace -> workspace.name().equals(name)).findFirst();
+    return facets.currentOf(new String[] {name.reference()}).stream()
+        .filter(row -> row.key().equals(WorkspaceDescription.FACET))
+        .map(WorkspaceStore::workspace)
+        .findFirst();
   }
 
   /**
-   * The workspace with this reference, id or title.
+   * The one of some workspaces with this reference, id or title.
    *
    * @throws ProblemException 404 with those there are, 409 if several have it
    */
-  Workspace resolve(String text) {
-    List<Workspace> all = all();
+  static Workspace resolve(List<Workspace> all, String text) {
     String wanted = text.strip();
     List<Predicate<Workspace>> ways =
         List.of(
