@@ -22,7 +22,7 @@ export function PictureMenu({ name, picture, disabled }: Props) {
       }}
       trigger={['click']}
     >
-      <Button size="small">Picture</Button>
+      <Button size="small">Download</Button>
     </Dropdown>
   )
 }

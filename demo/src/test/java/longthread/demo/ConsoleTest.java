@@ -310,12 +310,12 @@ class ConsoleTest {
     option("Technical").click();
     assertThat(button("View: Technical")).isVisible();
     assertThat(box("job Payout lines")).isVisible();
-    button("Picture").click();
+    button("Download").click();
     Download svg = page.waitForDownload(() -> page.getByText("Download SVG").click());
     org.assertj.core.api.Assertions.assertThat(Files.readString(svg.path()))
         .startsWith("<svg")
         .contains("Ten-day payout");
-    button("Picture").click();
+    button("Download").click();
     Download png = page.waitForDownload(() -> page.getByText("Download PNG").click());
     org.assertj.core.api.Assertions.assertThat(Files.size(png.path())).isGreaterThan(5_000);
   }
