@@ -22,6 +22,11 @@ import org.jspecify.annotations.Nullable;
  * @param ties jobs that run before or after a job, kept apart from the flow of data
  * @param renamedTo the reference of the name it goes by now; null while the name itself lives
  * @param formerly the names it had before, and until when; what they were then is its past
+ * @param values every description and list of owners that somebody gave, the leading one first
+ * @param terms the ids of the glossary terms that people gave it
+ * @param links further addresses that people gave it
+ * @param joins the names that people joined it with, or hold apart from it
+ * @param leads whether people chose this name to stand for the asset
  */
 public record Card(
     String ref,
@@ -43,19 +48,71 @@ public record Card(
     List<Detail> details,
     List<Tie> ties,
     @Nullable String renamedTo,
-    List<Former> formerly) {
+    List<Former> formerly,
+    List<Value> values,
+    List<String> terms,
+    List<WebLink> links,
+    List<Join> joins,
+    boolean leads) {
   /**
    * A column as its schema lists it.
    *
    * @param path as in references
    * @param calculation how it is calculated, as its tool shows it; null for a plain field
+   * @param terms the ids of the glossary terms that people gave it
    */
   public record Column(
       String path,
       @Nullable String type,
       @Nullable String description,
       List<Tag> tags,
-      @Nullable String calculation) {}
+      @Nullable String calculation,
+      List<String> terms) {
+    public Column {
+      tags = List.copyOf(tags);
+      terms = copyOf(terms);
+    }
+  }
+
+  /**
+   * Who stated a value. Of several values the one of the first of these leads: what people set,
+   * then what the system itself says of its own assets, then what others report of them.
+   */
+  public enum Source {
+    HAND,
+    SYSTEM,
+    EMITTER;
+
+    /** The word in the interface. */
+    public String word() {
+      return name().toLowerCase(java.util.Locale.ROOT);
+    }
+  }
+
+  /**
+   * A value that somebody gave.
+   *
+   * @param what {@code description} or {@code owners}
+   * @param column the path of the column it is about; empty for the asset
+   * @param texts the value; of a description one text, of owners each
+   * @param by the person, or the producer that reported it
+   */
+  public record Value(
+      String what, String column, List<String> texts, Source source, @Nullable String by) {
+    public Value {
+      texts = List.copyOf(texts);
+    }
+  }
+
+  /** A web address with its title. */
+  public record WebLink(String title, String url) {}
+
+  /**
+   * What people decided of this name and another one.
+   *
+   * @param apart whether they are two things; else they are one
+   */
+  public record Join(String ref, boolean apart) {}
 
   /** A tag and who set it. */
   public record Tag(String key, String value, @Nullable String source) {
@@ -101,6 +158,21 @@ public record Card(
     details = List.copyOf(details);
     ties = List.copyOf(ties);
     formerly = List.copyOf(formerly);
+    values = copyOf(values);
+    terms = copyOf(terms);
+    links =
+        copyOf(links).stream().filter(link -> WEB_ADDRESS.matcher(link.url()).matches()).toList();
+    joins = copyOf(joins);
+  }
+
+  /** A list that cards of an older release do not have. */
+  private static <T> List<T> copyOf(@Nullable List<T> list) {
+    return list == null ? List.of() : List.copyOf(list);
+  }
+
+  /** Whether a text is an absolute web address, which others may follow with a click. */
+  public static boolean isWebAddress(String text) {
+    return WEB_ADDRESS.matcher(text).matches();
   }
 
   /**
@@ -149,6 +221,11 @@ public record Card(
         details,
         ties,
         nowCalled,
-        before);
+        before,
+        values,
+        terms,
+        links,
+        joins,
+        leads);
   }
 }

@@ -43,6 +43,20 @@ public final class CardReader {
                 ? item.datasetType()
                 : text(facet(facets, "datasetType"), "datasetType"));
     List<String> parts = parts(dataset.name(), kind);
+    var stated = new StatedValues(facets);
+    String description =
+        stated.description(
+            item.isThere()
+                ? item.description()
+                : text(facet(facets, "documentation"), "description"),
+            producer(facets, item, "documentation"));
+    List<Owner> owners =
+        stated.owners(
+            item.isThere() ? item.owners() : owners(facets), producer(facets, item, "ownership"));
+    List<Card.Column> columns =
+        stated.columns(
+            item.isThere() ? item.columns(columns(facets)) : columns(facets),
+            producer(facets, item, FacetFact.SCHEMA));
     return new Card(
         dataset.reference(),
         kind,
@@ -50,11 +64,11 @@ public final class CardReader {
         text(page, "title"),
         text(facet(facets, "dataSource"), "name"),
         container(page, facet(facets, "hierarchy"), parts),
-        item.isThere() ? item.description() : text(facet(facets, "documentation"), "description"),
+        description,
         text(page, "url"),
-        item.isThere() ? item.owners() : owners(facets),
-        item.isThere() ? item.tags() : tags(facets, null),
-        item.isThere() ? item.columns(columns(facets)) : columns(facets),
+        owners,
+        stated.tags(item.isThere() ? item.tags() : tags(facets, null)),
+        columns,
         schemaSince,
         symlinks(facet(facets, "symlinks")),
         described,
@@ -63,7 +77,12 @@ public final class CardReader {
         item.isThere() ? item.details() : details(facets),
         List.of(),
         null,
-        List.of());
+        List.of(),
+        stated.values(),
+        stated.terms(),
+        stated.links(),
+        stated.joins(),
+        stated.leads());
   }
 
   /**
@@ -82,6 +101,16 @@ public final class CardReader {
     boolean task = dot > 0 && dot < name.length() - 1;
     JsonNode location = facet(facets, "sourceCodeLocation");
     String url = text(page, "url") == null ? text(location, "url") : text(page, "url");
+    var stated = new StatedValues(facets);
+    String description =
+        stated.description(
+            item.isThere()
+                ? item.description()
+                : text(facet(facets, "documentation"), "description"),
+            producer(facets, item, "documentation"));
+    List<Owner> owners =
+        stated.owners(
+            item.isThere() ? item.owners() : owners(facets), producer(facets, item, "ownership"));
     return new Card(
         job.reference(),
         pipeline ? Kind.PIPELINE : Kind.JOB,
@@ -91,10 +120,10 @@ public final class CardReader {
         item.isThere()
             ? List.of(page.path("container").stringValue(""))
             : task && !pipeline ? List.of(name.substring(0, dot)) : List.of(),
-        item.isThere() ? item.description() : text(facet(facets, "documentation"), "description"),
+        description,
         url,
-        item.isThere() ? item.owners() : owners(facets),
-        item.isThere() ? item.tags() : tags(facets, null),
+        owners,
+        stated.tags(item.isThere() ? item.tags() : tags(facets, null)),
         List.of(),
         null,
         List.of(),
@@ -104,7 +133,18 @@ public final class CardReader {
         details(facets),
         ties(job, facets),
         null,
-        List.of());
+        List.of(),
+        stated.values(),
+        stated.terms(),
+        stated.links(),
+        List.of(),
+        false);
+  }
+
+  /** Who reported what stands in a facet, or in the item that takes its place. */
+  private static @Nullable String producer(
+      Map<String, JsonNode> facets, ItemFacet item, String key) {
+    return item.isThere() ? "the workspace" : StatedValues.producer(facets.get(key));
   }
 
   /** Members of facets that are shown as properties, as facet, member, and name shown. */
@@ -290,7 +330,8 @@ public final class CardReader {
               text(field, "type"),
               text(field, "description"),
               tagsOf.computeIfAbsent(spelled, s -> tags(facets, s)),
-              null));
+              null,
+              List.of()));
       columns(field.path("fields"), path + ".", spelled + ".", facets, tagsOf, columns);
     }
   }

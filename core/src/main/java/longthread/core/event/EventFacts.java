@@ -24,6 +24,7 @@ import org.jspecify.annotations.Nullable;
  * @param jobs every job it mentions, parents among them
  * @param warnings what its emitter should know
  * @param workspace the workspace whose content it describes as a whole; null for all others
+ * @param by the person whose statement it is; null for what programs report
  */
 public record EventFacts(
     EventTime at,
@@ -38,7 +39,8 @@ public record EventFacts(
     SortedSet<DatasetName> datasets,
     SortedSet<JobName> jobs,
     List<EventWarning> warnings,
-    @Nullable DatasetName workspace) {
+    @Nullable DatasetName workspace,
+    @Nullable String by) {
   /** The lineage it states of its job. */
   public ReportedLineage lineage() {
     return reported.lineage();
@@ -59,11 +61,15 @@ public record EventFacts(
         new TreeSet<>(),
         jobs,
         warnings,
-        described);
+        described,
+        by);
   }
 
   /** What sort of event it is, in one word: the type of a run event, else JOB or DATASET. */
   public String type() {
+    if (by != null) {
+      return "STATEMENT";
+    }
     return run.map(fact -> fact.type() == null ? "RUN" : fact.type())
         .orElse(workspace != null ? "WORKSPACE" : job != null ? "JOB" : "DATASET");
   }

@@ -198,6 +198,7 @@ public final class EventReader {
           datasets,
           jobs,
           warnings(),
+          null,
           null);
     }
 
@@ -333,6 +334,10 @@ public final class EventReader {
     }
 
     private FacetFact fact(FacetFact.Subject subject, Slice slice) {
+      if (HandFacet.isHand(slice.key())) {
+        // What people set has keys of this form; a program's facet must not pass for it.
+        slice = new Slice("reported " + slice.key(), slice.start(), slice.end());
+      }
       FacetMemory.Known known =
           java.util.Objects.requireNonNull(memory).facet(scan.bytes(), slice.start(), slice.end());
       return new FacetFact(subject, slice.key(), at, known.digest(), known.value());
@@ -394,6 +399,14 @@ public final class EventReader {
                 required(part.namespace, part.path + ".namespace"),
                 required(part.name, part.path + ".name"));
         checkLength(fits(name), name.name());
+        if (HandFacet.isRegister(name)) {
+          throw new UnreadableEventException(
+              "bad-name",
+              part.path
+                  + ".namespace is '"
+                  + name.namespace()
+                  + "', which is reserved for what people set in the catalog; use another");
+        }
         return name;
       } catch (BadNameException e) {
         throw new UnreadableEventException("bad-name", part.path + ": " + e.getMessage());

@@ -88,7 +88,8 @@ final class ItemFacet {
                       column.type(),
                       column.description(),
                       tags(field),
-                      calculation(field));
+                      calculation(field),
+                      column.terms());
             })
         .toList();
   }

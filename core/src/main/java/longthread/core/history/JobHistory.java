@@ -69,6 +69,13 @@ public final class JobHistory {
     }
   }
 
+  /**
+   * Lineage that a person recorded. No observation replaces it.
+   *
+   * @param until when it ends, this moment excluded; null if it stands until it is withdrawn
+   */
+  public record Recorded(Instant since, @Nullable Instant until, ResolvedLineage resolved) {}
+
   /** A lineage that was declared from a moment on, and was replaced. */
   public record Earlier(Instant at, ResolvedLineage resolved) {}
 
@@ -117,6 +124,19 @@ public final class JobHistory {
    */
   public static JobLineage of(
       Collection<JobRun> runs, @Nullable Declared declared, @Nullable DatasetName job) {
+    return of(runs, declared, List.of(), job);
+  }
+
+  /**
+   * As {@link #of(Collection, Declared, DatasetName)}, with what people recorded of the job.
+   *
+   * @param recorded in any order
+   */
+  public static JobLineage of(
+      Collection<JobRun> runs,
+      @Nullable Declared declared,
+      Collection<Recorded> recorded,
+      @Nullable DatasetName job) {
     var history = new JobHistory(JobEnds.of(job, runs, declared));
     var ordered = new ArrayList<>(runs);
     ordered.sort(JobRun.BY_START);
@@ -129,7 +149,7 @@ public final class JobHistory {
     }
     history.closeBlock();
     history.closeIdle(newestSettled);
-    return history.result(ordered, declared);
+    return history.result(ordered, declared, recorded);
   }
 
   private void add(JobRun run) {
@@ -222,7 +242,8 @@ public final class JobHistory {
     closed.add(until(held, at));
   }
 
-  private JobLineage result(List<JobRun> ordered, @Nullable Declared declared) {
+  private JobLineage result(
+      List<JobRun> ordered, @Nullable Declared declared, Collection<Recorded> recorded) {
     var links = new ArrayList<>(closed);
     links.addAll(open.values());
     links.sort(Comparator.comparing(HeldLink::link).thenComparing(HeldLink::firstSeen));
@@ -246,7 +267,40 @@ public final class JobHistory {
       }
       links.addAll(declaredLinks(declared));
     }
+    links.addAll(recordedLinks(recorded));
     return new JobLineage(versions(), ends.needed(links), described, gap, constants);
+  }
+
+  /** The links that people recorded: where two records of one link meet, it is one stretch. */
+  private List<HeldLink> recordedLinks(Collection<Recorded> recorded) {
+    var links = new ArrayList<HeldLink>();
+    var last = new HashMap<ColumnLink, HeldLink>();
+    List<Recorded> ordered =
+        recorded.stream()
+            .filter(one -> one.until() == null || one.until().isAfter(one.since()))
+            .sorted(Comparator.comparing(Recorded::since))
+            .toList();
+    for (Recorded one : ordered) {
+      for (ColumnLink link : ends.links(one.resolved())) {
+        HeldLink before = last.get(link);
+        boolean meets =
+            before != null && (before.until() == null || !before.until().isBefore(one.since()));
+        if (before != null && !meets) {
+          links.add(before);
+        }
+        Instant first = meets ? before.firstSeen() : one.since();
+        Instant until = meets ? laterEnd(before.until(), one.until()) : one.until();
+        last.put(
+            link, new HeldLink(link, Evidence.RECORDED, "recorded", first, one.since(), until));
+      }
+    }
+    links.addAll(last.values());
+    links.sort(Comparator.comparing(HeldLink::link).thenComparing(HeldLink::firstSeen));
+    return links;
+  }
+
+  private static @Nullable Instant laterEnd(@Nullable Instant a, @Nullable Instant b) {
+    return a == null || b == null ? null : a.isAfter(b) ? a : b;
   }
 
   /**

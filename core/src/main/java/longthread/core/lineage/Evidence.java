@@ -11,7 +11,9 @@ public enum Evidence {
   /** A run reported it, and its SQL says the same. */
   CONFIRMED,
   /** It was reported without a run. */
-  DECLARED;
+  DECLARED,
+  /** A person stated it. */
+  RECORDED;
 
   /** The word in the interface and in the tables. */
   public String word() {

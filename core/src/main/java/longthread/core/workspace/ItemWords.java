@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeSet;
+import longthread.core.event.HandFacet;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 
@@ -26,7 +27,7 @@ public final class ItemWords {
 
   /** The word for a facet; its key where it has none. */
   public static String of(String key) {
-    return NAMES.getOrDefault(key, key);
+    return HandFacet.isHand(key) ? HandFacet.words(key) : NAMES.getOrDefault(key, key);
   }
 
   /** What is different in an item's facet from the one before. */

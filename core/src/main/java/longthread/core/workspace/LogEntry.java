@@ -10,19 +10,27 @@ import longthread.core.event.EventWarning;
 import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.json.CanonicalJson;
+import longthread.core.statement.BadStatementException;
+import longthread.core.statement.Statement;
+import longthread.core.statement.StatementReader;
+import org.jspecify.annotations.Nullable;
 import tools.jackson.core.JacksonException;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ObjectNode;
 
-/** One entry of the log, read into facts: an event of the standard, or a workspace description. */
+/**
+ * One entry of the log, read into facts: an event of the standard, a workspace description, or what
+ * a person stated.
+ */
 public final class LogEntry {
   private static final long SMALL_MEMORY = 1 << 20;
 
   private LogEntry() {}
 
   /**
-   * Checks that {@link #read} will be able to read these bytes. For an event it is one streaming
-   * pass; only what is none is looked at as a description.
+   * Checks that {@link #read} will be able to read these bytes, which a program sent. For an event
+   * it is one streaming pass; only what is none is looked at as a description. Statements of people
+   * are refused here: they come another way, where it is known who makes them.
    *
    * @return what the sender should know
    * @throws UnreadableEventException if they are neither a sound event nor a sound description
@@ -32,6 +40,11 @@ public final class LogEntry {
     try {
       return EventReader.check(bytes, receivedAt);
     } catch (UnreadableEventException e) {
+      if (statement(bytes, e) != null) {
+        throw new UnreadableEventException(
+            "statement",
+            "this is what a person stated; send it to POST /api/v1/statements, as a steward");
+      }
       return facts(description(bytes, e), receivedAt, new FacetMemory(SMALL_MEMORY)).stream()
           .flatMap(facts -> facts.warnings().stream())
           .distinct()
@@ -55,7 +68,26 @@ public final class LogEntry {
     try {
       return List.of(EventReader.read(bytes, receivedAt, memory));
     } catch (UnreadableEventException e) {
-      return facts(description(bytes, e), receivedAt, memory);
+      Statement statement = statement(bytes, e);
+      return statement != null
+          ? List.of(statement.facts(receivedAt))
+          : facts(description(bytes, e), receivedAt, memory);
+    }
+  }
+
+  /** The statement in these bytes; null if they are none. */
+  private static @Nullable Statement statement(byte[] bytes, UnreadableEventException asEvent)
+      throws UnreadableEventException {
+    if (!asEvent.problem().equals("missing-member")) {
+      return null;
+    }
+    try {
+      JsonNode root = CanonicalJson.MAPPER.readTree(bytes);
+      return StatementReader.isStatement(root) ? StatementReader.read(root) : null;
+    } catch (JacksonException e) {
+      return null;
+    } catch (BadStatementException e) {
+      throw new UnreadableEventException("bad-statement", e.getMessage());
     }
   }
 

@@ -20,14 +20,14 @@ class AssetGroupingTest {
 
   @Test
   void a_symlink_joins_both_names_under_the_tables() {
-    grouping.setSymlinks(path, List.of(new Symlink(table, true)));
+    grouping.setSymlinks(path, List.of(new Symlink(table, AssetGrouping.Why.TABLE)));
     assertThat(grouping.partsOf(table)).containsExactlyInAnyOrder(path, table);
     assertThat(grouping.leadOf(path)).isEqualTo(table);
   }
 
   @Test
   void taking_a_symlink_away_parts_them_again() {
-    grouping.setSymlinks(path, List.of(new Symlink(table, true)));
+    grouping.setSymlinks(path, List.of(new Symlink(table, AssetGrouping.Why.TABLE)));
     grouping.setSymlinks(path, List.of());
     assertThat(grouping.partsOf(table)).containsExactly(table);
   }
@@ -46,16 +46,17 @@ class AssetGroupingTest {
   @Test
   void chains_and_loops_of_symlinks_end() {
     var third = new DatasetName("x", "y");
-    grouping.setSymlinks(path, List.of(new Symlink(table, false)));
-    grouping.setSymlinks(table, List.of(new Symlink(third, false)));
-    grouping.setSymlinks(third, List.of(new Symlink(path, false)));
+    grouping.setSymlinks(path, List.of(new Symlink(table, AssetGrouping.Why.ALIAS)));
+    grouping.setSymlinks(table, List.of(new Symlink(third, AssetGrouping.Why.ALIAS)));
+    grouping.setSymlinks(third, List.of(new Symlink(path, AssetGrouping.Why.ALIAS)));
     assertThat(grouping.partsOf(third)).hasSize(3);
   }
 
   @Test
   void more_parts_than_make_sense_are_left_apart() {
     for (int i = 0; i <= AssetGrouping.LARGEST; i++) {
-      grouping.setSymlinks(new DatasetName("n", "part" + i), List.of(new Symlink(table, true)));
+      grouping.setSymlinks(
+          new DatasetName("n", "part" + i), List.of(new Symlink(table, AssetGrouping.Why.TABLE)));
     }
     assertThat(grouping.partsOf(table)).containsExactly(table);
   }
@@ -70,7 +71,7 @@ class AssetGroupingTest {
     assertThat(grouping.leadOf(new DatasetName("s3://lake", "raw/pickup/day=7"))).isEqualTo(root);
     grouping.add(root);
     assertThat(grouping.partsOf(root)).hasSize(3 * AssetGrouping.LARGEST + 2);
-    grouping.setSymlinks(root, List.of(new Symlink(table, true)));
+    grouping.setSymlinks(root, List.of(new Symlink(table, AssetGrouping.Why.TABLE)));
     assertThat(grouping.leadOf(new DatasetName("s3://lake", "raw/pickup/day=7"))).isEqualTo(table);
   }
 
@@ -79,8 +80,8 @@ class AssetGroupingTest {
     var first = new DatasetName("n", "z");
     var second = new DatasetName("n", "m");
     var third = new DatasetName("n", "a");
-    grouping.setSymlinks(first, List.of(new Symlink(second, true)));
-    grouping.setSymlinks(second, List.of(new Symlink(third, true)));
+    grouping.setSymlinks(first, List.of(new Symlink(second, AssetGrouping.Why.TABLE)));
+    grouping.setSymlinks(second, List.of(new Symlink(third, AssetGrouping.Why.TABLE)));
     assertThat(grouping.leadOf(first)).isEqualTo(third);
     grouping.setSymlinks(second, List.of());
     assertThat(grouping.leadOf(first)).isEqualTo(second);

@@ -18,6 +18,7 @@ import longthread.core.asset.JobName;
 import longthread.core.asset.Owner;
 import longthread.core.event.CardReader;
 import longthread.core.event.FacetFact;
+import longthread.core.event.HandFacet;
 import longthread.core.json.CanonicalJson;
 import longthread.core.workspace.WorkspaceDescription;
 import longthread.service.storage.StoredText;
@@ -119,8 +120,9 @@ final class CardWriter {
     schemas.load(datasets.stream().map(ids::id).toList());
     for (DatasetName dataset : datasets) {
       Subject subject = ids.subject(dataset);
-      if (facets.get(subject).containsKey(WorkspaceDescription.FACET)) {
-        continue; // a workspace as a whole is no asset
+      if (facets.get(subject).containsKey(WorkspaceDescription.FACET)
+          || HandFacet.isRegister(dataset)) {
+        continue; // a workspace as a whole, a term or a rule is no asset
       }
       cards.add(
           named(

@@ -15,6 +15,7 @@ import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
 import longthread.core.event.EventFacts;
 import longthread.core.event.FacetFact;
+import longthread.core.event.HandFacet;
 import longthread.core.history.JobLineage.Version;
 import longthread.core.lineage.ReportedLineage;
 import longthread.core.sql.SqlReader;
@@ -86,6 +87,7 @@ public final class CatalogWriter {
     var datasets = new TreeSet<DatasetName>();
     var jobNames = new TreeSet<JobName>();
     var workspaces = new TreeSet<DatasetName>();
+    var registered = new TreeSet<DatasetName>();
     for (EventAtBlock one : events) {
       datasets.addAll(one.event().datasets());
       jobNames.addAll(one.event().jobs());
@@ -93,8 +95,11 @@ public final class CatalogWriter {
         workspaces.add(one.event().workspace());
       }
     }
+    datasets.stream().filter(HandFacet::isRegister).forEach(registered::add);
+    datasets.removeAll(registered);
     ids.trim();
     ids.internDatasets(datasets);
+    ids.internDatasets(registered);
     ids.internDatasets(workspaces);
     Set<String> newRefs = cards.withoutCard(datasets);
     newRefs.addAll(ids.internJobs(jobNames));
@@ -116,9 +121,10 @@ public final class CatalogWriter {
     Set<String> refs =
         writeCards(events, written, newRefs, writtenRuns.parents(), relinked.targets(), members);
     for (EventAtBlock one : events) {
-      JobName job = one.event().job();
-      if (job != null && relinked.relinked().contains(ids.subject(job))) {
-        refs.add(job.reference());
+      for (JobName job : one.event().jobs()) {
+        if (relinked.relinked().contains(ids.subject(job))) {
+          refs.add(job.reference());
+        }
       }
       for (DatasetName dataset : one.event().datasets()) {
         if (relinked.relinked().contains(ids.subject(dataset))) {
@@ -127,6 +133,7 @@ public final class CatalogWriter {
       }
     }
     refs.addAll(refsOf(rederived, relinked.relinked()));
+    registered.forEach(name -> refs.add(name.reference()));
     stages.done("cards");
     return new Changes(refs, words(events, written, newRefs, relinked.newVersions()));
   }
@@ -188,8 +195,12 @@ public final class CatalogWriter {
         declaring.add(ids.subject(dataset));
       }
       for (FacetFact fact : event.facets()) {
-        if (fact.key().equals(RunSql.VIEW) && fact.subject() instanceof FacetFact.OfDataset of) {
+        boolean view = fact.key().equals(RunSql.VIEW);
+        boolean recorded = fact.key().startsWith(HandFacet.RECORDED);
+        if ((view || recorded) && fact.subject() instanceof FacetFact.OfDataset of) {
           declaring.add(ids.subject(of.dataset()));
+        } else if (recorded && fact.subject() instanceof FacetFact.OfJob of) {
+          declaring.add(ids.subject(of.job()));
         }
       }
     }

@@ -10,7 +10,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
+import java.util.TreeSet;
 import longthread.core.event.EventFacts;
+import longthread.core.event.FacetFact;
 import longthread.core.event.FacetMemory;
 import longthread.core.event.UnreadableEventException;
 import longthread.core.json.CanonicalJson;
@@ -24,6 +26,7 @@ import longthread.service.storage.StoredTime;
 import longthread.service.storage.graph.HeadQueries;
 import longthread.service.storage.log.RecentEventQueries;
 import longthread.service.storage.log.RefusalQueries;
+import tools.jackson.databind.JsonNode;
 
 /** Applies events to the catalog, within the transaction of whoever calls. For one thread. */
 final class EventApplier {
@@ -71,11 +74,17 @@ final class EventApplier {
         .stores()
         .recent()
         .add(sources.stream().map(source -> recentRow(source, changes.words())).toList());
+    List<Source> reported = sources.stream().filter(s -> s.facts().by() == null).toList();
     locked
         .emitters()
         .write(
-            sources.stream().map(Source::facts).toList(),
-            sources.stream().map(source -> source.event().receivedAt()).toList());
+            reported.stream().map(Source::facts).toList(),
+            reported.stream().map(source -> source.event().receivedAt()).toList());
+    for (Source source : sources) {
+      if (source.facts().by() != null) {
+        addStatement(locked, source);
+      }
+    }
     locked.stages().done("records");
     return new Applied(changes.refs(), sources.size(), events.size() - unseen.size());
   }
@@ -105,6 +114,40 @@ final class EventApplier {
   /** An event and where in the batch its facts lie; a description has many sets of facts. */
   private record Source(LoggedEvent event, EventFacts facts, int from, int to) {}
 
+  /** What a statement sets something of, the first of it. */
+  private static String aboutStatement(EventFacts facts) {
+    List<String> about = about(facts);
+    return about.isEmpty() ? "" : about.get(0);
+  }
+
+  private static List<String> about(EventFacts facts) {
+    var about = new TreeSet<String>();
+    for (FacetFact fact : facts.facets()) {
+      if (fact.subject() instanceof FacetFact.OfJob of) {
+        about.add(of.job().reference());
+      } else if (fact.subject() instanceof FacetFact.OfDataset of) {
+        about.add(of.dataset().reference());
+      }
+    }
+    return List.copyOf(about);
+  }
+
+  /** Lists a statement, so that it can be found and undone. */
+  private static void addStatement(ApplierSession locked, Source source) {
+    JsonNode statement = CanonicalJson.MAPPER.readTree(source.event().bytes());
+    locked
+        .stores()
+        .statements()
+        .add(
+            statement.path("id").stringValue(""),
+            StoredTime.clamped(source.facts().at().at()),
+            StoredText.clean(Objects.requireNonNull(source.facts().by())),
+            StoredText.clean(statement.path("reason").stringValue("")),
+            about(source.facts()).toArray(String[]::new),
+            StoredText.packed(CanonicalJson.text(statement)),
+            statement.path("undoes").stringValue(""));
+  }
+
   private static RecentEventQueries.Applied recentRow(Source source, List<Set<String>> words) {
     LoggedEvent event = source.event();
     EventFacts facts = source.facts();
@@ -113,7 +156,9 @@ final class EventApplier {
             ? facts.job().reference()
             : facts.dataset() != null
                 ? facts.dataset().reference()
-                : Objects.requireNonNull(facts.workspace()).reference();
+                : facts.by() != null
+                    ? aboutStatement(facts)
+                    : Objects.requireNonNull(facts.workspace()).reference();
     String type = StoredText.clean(facts.type());
     var notes = new LinkedHashSet<String>();
     facts.warnings().forEach(warning -> notes.add("warning: " + warning.detail()));

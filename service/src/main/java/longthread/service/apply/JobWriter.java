@@ -27,6 +27,7 @@ import longthread.core.history.JobRun;
 import longthread.core.lineage.LineageText;
 import longthread.core.lineage.ReportedLineage;
 import longthread.core.lineage.ResolvedLineage;
+import longthread.core.statement.RecordedLineage;
 import longthread.service.storage.Columns;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.Stores;
@@ -294,6 +295,7 @@ final class JobWriter {
         });
     resolveQueries(all, runs, ends);
     Map<Subject, Instant> gone = items.goneSince(facets);
+    Map<Subject, List<JobHistory.Recorded>> recorded = recorded(facets);
     var lineages = new LinkedHashMap<Subject, JobLineage>();
     var names = new HashSet<DatasetName>();
     var targets = new HashSet<DatasetName>();
@@ -303,6 +305,7 @@ final class JobWriter {
               JobHistory.of(
                   runs.get(owner),
                   ended(declared(owner, history, views.get(owner)), gone.get(owner)),
+                  recorded.getOrDefault(owner, List.of()),
                   ends.get(owner));
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
@@ -324,6 +327,24 @@ final class JobWriter {
     sql.storePending(all.keySet());
     all.forEach(histories::put);
     return new Changes(rows.relinked(), rows.newVersions(), onlyInputs, targets);
+  }
+
+  /** What people recorded of owners. */
+  private Map<Subject, List<JobHistory.Recorded>> recorded(
+      Map<Subject, Map<String, JsonNode>> facets) {
+    var recorded = new HashMap<Subject, List<JobHistory.Recorded>>();
+    facets.forEach(
+        (owner, byKey) -> {
+          if (RecordedLineage.anyIn(byKey.keySet())) {
+            DatasetName dataset =
+                owner.isJob()
+                    ? null
+                    : DatasetName.parse(
+                        stores.names().datasetsById(new Long[] {owner.id()}).get(0).ref());
+            recorded.put(owner, RecordedLineage.of(byKey, dataset));
+          }
+        });
+    return recorded;
   }
 
   /** Each job as the end of its one-sided lineage. */

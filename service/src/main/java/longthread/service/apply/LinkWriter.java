@@ -38,7 +38,8 @@ final class LinkWriter {
   private record SpanValue(
       Evidence evidence, String version, Instant lastSeen, @Nullable Instant until) {}
 
-  private record LinkKey(ColumnLink link, Instant firstSeen) {}
+  /** What a person recorded stands beside what was observed, even from the same moment on. */
+  private record LinkKey(ColumnLink link, Instant firstSeen, boolean recorded) {}
 
   /** What the tables hold of an owner. */
   record Held(
@@ -91,7 +92,7 @@ final class LinkWriter {
     int next = before.spans().keySet().stream().mapToInt(span -> span).max().orElse(0) + 1;
     for (HeldLink link : lineage.links()) {
       var value = new SpanValue(link.evidence(), link.version(), link.lastSeen(), link.until());
-      var key = new LinkKey(link.link(), link.firstSeen());
+      var key = new LinkKey(link.link(), link.firstSeen(), link.evidence() == Evidence.RECORDED);
       Integer span = byValue.get(value);
       if (span == null) {
         Integer old = before.links().get(key);

@@ -19,6 +19,7 @@ import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
 import longthread.service.runs.RunReader;
@@ -60,6 +61,7 @@ class AssetDetails {
       @Nullable String description,
       @Nullable String calculation,
       List<String> labels,
+      List<AssetTerm> terms,
       boolean listed,
       List<Source> sources,
       List<ConstantBranches.ConstantBranch> constants,
@@ -81,12 +83,14 @@ class AssetDetails {
    * Why the links into the asset are believed, by kind of evidence.
    *
    * @param confirmed how many of the observed ones the job's SQL confirms
+   * @param recorded how many people stated
    */
   record Evidence(
       int observed,
       int confirmed,
       int derived,
       int declared,
+      int recorded,
       @Nullable Instant firstSeen,
       @Nullable Instant lastSeen) {}
 
@@ -126,7 +130,32 @@ class AssetDetails {
       List<Card.Former> formerly,
       int partCount,
       boolean folded,
-      @Nullable String gap) {}
+      @Nullable String gap,
+      List<StatedValue> values,
+      List<AssetTerm> terms,
+      List<Card.WebLink> links) {}
+
+  /**
+   * A description or owners, as somebody gave them; the first of each is the one that counts.
+   *
+   * @param source {@code hand}, {@code system} or {@code emitter}
+   */
+  record StatedValue(
+      String what, String column, List<String> texts, String source, @Nullable String by) {
+    static StatedValue of(Card.Value value) {
+      return new StatedValue(
+          value.what(), value.column(), value.texts(), value.source().word(), value.by());
+    }
+  }
+
+  /** A glossary term that an asset or column has. */
+  record AssetTerm(String id, String name, @Nullable String definition) {
+    static List<AssetTerm> of(Glossary glossary, List<String> ids) {
+      return glossary.named(ids).stream()
+          .map(term -> new AssetTerm(term.id(), term.name(), term.definition()))
+          .toList();
+    }
+  }
 
   /**
    * A job that runs before or after this one, by control flow or by data without a dataset.
@@ -152,6 +181,7 @@ class AssetDetails {
   private final JobVersionQueries versions;
   private final FacetQueries facets;
   private final RunFactQueries runFacts;
+  private final Glossary glossary;
 
   AssetDetails(
       References references,
@@ -164,7 +194,9 @@ class AssetDetails {
       AssetLinkQueries links,
       JobVersionQueries versions,
       FacetQueries facets,
-      RunFactQueries runFacts) {
+      RunFactQueries runFacts,
+      Glossary glossary) {
+    this.glossary = glossary;
     this.references = references;
     this.catalog = catalog;
     this.follower = follower;
@@ -216,7 +248,10 @@ class AssetDetails {
         card.formerly(),
         catalog.partCount(asset),
         asset.parts().stream().anyMatch(part -> catalog.foldedPart(part).isPresent()),
-        job ? gap(asset) : null);
+        job ? gap(asset) : null,
+        card.values().stream().map(StatedValue::of).toList(),
+        AssetTerm.of(glossary, card.terms()),
+        card.links());
   }
 
   private List<RunReader.RunRow> newestRuns(Asset asset) {
@@ -265,6 +300,7 @@ class AssetDetails {
               column == null ? null : column.description(),
               column == null ? null : column.calculation(),
               column == null ? List.of() : column.tags().stream().map(Card.Tag::word).toList(),
+              column == null ? List.of() : AssetTerm.of(glossary, column.terms()),
               column != null,
               sources.entrySet().stream()
                   .map(source -> source.getKey().by(source.getValue()))
@@ -305,6 +341,7 @@ class AssetDetails {
         (int) counts.confirmed(),
         (int) counts.derived(),
         (int) counts.declared(),
+        (int) counts.recorded(),
         counts.firstSeen(),
         counts.lastSeen());
   }

@@ -14,6 +14,7 @@ import longthread.core.impact.Certainty;
 import longthread.service.impact.ImpactFinder.Found;
 import longthread.service.impact.ImpactFinder.Item;
 import longthread.service.live.Receipts;
+import longthread.service.web.Csv;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import longthread.service.web.PublicAddress;
@@ -116,8 +117,7 @@ class ImpactController {
       HttpServletResponse response)
       throws IOException {
     int most = Pages.limit(limit);
-    String accept = request.getHeader(HttpHeaders.ACCEPT);
-    if (accept != null && accept.contains("text/csv")) {
+    if (Csv.isWanted(request)) {
       sheet(found, response);
       return null;
     }

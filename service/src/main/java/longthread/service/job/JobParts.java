@@ -1,20 +1,26 @@
 package longthread.service.job;
 
+import java.time.Clock;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
+import longthread.core.event.HandFacet;
 import longthread.core.lineage.ColumnLink;
 import longthread.core.lineage.Flow;
 import longthread.core.lineage.LineageText;
 import longthread.core.lineage.ReportedLineage;
+import longthread.core.statement.RecordedLineage;
 import longthread.service.live.Catalog;
 import longthread.service.storage.StoredText;
+import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.RunFactQueries;
 import longthread.service.storage.graph.AssetLinkQueries;
 import org.springframework.stereotype.Component;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.JsonNode;
 
 /**
  * What a job reads and writes now: the union of its newest runs' lineages, and what its SQL adds.
@@ -27,8 +33,8 @@ public class JobParts {
    * What a job reads and writes.
    *
    * @param inputs references of the assets it reads
-   * @param lineage what its runs reported, and what its SQL adds to that
-   * @param reported what its runs reported
+   * @param lineage what its runs reported or people recorded, and what its SQL adds to that
+   * @param reported what its runs reported or people recorded
    */
   public record Parts(
       List<String> inputs,
@@ -39,8 +45,17 @@ public class JobParts {
   private final RunFactQueries runFacts;
   private final AssetLinkQueries links;
   private final Catalog catalog;
+  private final FacetQueries facets;
+  private final Clock clock;
 
-  JobParts(RunFactQueries runFacts, AssetLinkQueries links, Catalog catalog) {
+  JobParts(
+      RunFactQueries runFacts,
+      AssetLinkQueries links,
+      Catalog catalog,
+      FacetQueries facets,
+      Clock clock) {
+    this.facets = facets;
+    this.clock = clock;
     this.runFacts = runFacts;
     this.links = links;
     this.catalog = catalog;
@@ -51,15 +66,30 @@ public class JobParts {
   public Parts of(String job) {
     List<byte[]> stored = new ArrayList<>(runFacts.newestLineages(job, NEWEST_RUNS));
     stored.addAll(runFacts.declaredBy(job));
-    ReportedLineage reported =
-        ReportedLineage.union(
-            stored.stream().map(body -> LineageText.read(StoredText.text(body))).toList());
+    var lineages = new ArrayList<>(recorded(job));
+    stored.forEach(body -> lineages.add(LineageText.read(StoredText.text(body))));
+    ReportedLineage reported = ReportedLineage.union(lineages);
     ReportedLineage all = ReportedLineage.union(List.of(reported, derived(job)));
     var inputs = new TreeSet<String>();
     all.inputs().forEach(name -> inputs.add(catalog.leadOf(name.reference())));
     var outputs = new TreeSet<String>();
     all.outputs().forEach(name -> outputs.add(catalog.leadOf(name.reference())));
     return new Parts(List.copyOf(inputs), List.copyOf(outputs), all, reported);
+  }
+
+  /** What people recorded of the job and what has not ended. */
+  private List<ReportedLineage> recorded(String job) {
+    var recorded = new ArrayList<ReportedLineage>();
+    for (FacetQueries.Value row : facets.currentOf(new String[] {job})) {
+      if (row.key().startsWith(HandFacet.RECORDED)) {
+        JsonNode value = StoredText.json(row.body()).path("value");
+        Instant end = RecordedLineage.end(value);
+        if (end == null || end.isAfter(clock.instant())) {
+          recorded.add(RecordedLineage.lineage(value, null));
+        }
+      }
+    }
+    return recorded;
   }
 
   /** What was read out of the job's SQL when its events were applied. */

@@ -13,7 +13,8 @@ import org.jspecify.annotations.Nullable;
 /** Why the links of a view are believed, fetched for the whole view at once. */
 final class LinkEvidence {
   /** The words for why a link is believed, the most telling first. */
-  private static final List<String> WORDS = List.of("confirmed", "observed", "derived", "declared");
+  private static final List<String> WORDS =
+      List.of("confirmed", "observed", "derived", "declared", "recorded");
 
   /** Why a link is believed, when it was seen, and by which version of its job. */
   record Seen(String evidence, @Nullable Integer version, Instant first, Instant last) {

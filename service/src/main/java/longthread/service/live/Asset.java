@@ -2,6 +2,7 @@ package longthread.service.live;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -12,6 +13,7 @@ import java.util.function.Function;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.Kind;
+import longthread.core.asset.Owner;
 import longthread.core.asset.Reference;
 import longthread.core.event.CardReader;
 import org.jspecify.annotations.Nullable;
@@ -51,6 +53,14 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         }
       }
     }
+    var leadingLast = new ArrayList<>(values(ordered));
+    Collections.reverse(leadingLast);
+    for (Card.Value value : leadingLast) {
+      if (value.what().equals("description") && !value.column().isEmpty()) {
+        columns.computeIfPresent(
+            value.column(), (path, column) -> described(column, value.texts().get(0)));
+      }
+    }
     Kind kind =
         ordered.stream()
             .filter(card -> card.described() && card.kind() != Kind.DATASET)
@@ -65,9 +75,9 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
             firstOf(ordered, Card::title),
             firstOf(ordered, Card::system),
             first.container(),
-            firstOf(ordered, Card::description),
+            description(ordered),
             firstOf(ordered, Card::url),
-            ordered.stream().flatMap(c -> c.owners().stream()).distinct().toList(),
+            owners(ordered),
             ordered.stream().flatMap(c -> c.tags().stream()).distinct().toList(),
             List.copyOf(columns.values()),
             leading == null ? null : leading.schemaSince(),
@@ -78,7 +88,12 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
             ordered.stream().flatMap(c -> c.details().stream()).filter(distinctName()).toList(),
             List.of(),
             null,
-            ordered.stream().flatMap(c -> c.formerly().stream()).distinct().toList());
+            ordered.stream().flatMap(c -> c.formerly().stream()).distinct().toList(),
+            values(ordered),
+            ordered.stream().flatMap(c -> c.terms().stream()).distinct().toList(),
+            ordered.stream().flatMap(c -> c.links().stream()).distinct().toList(),
+            ordered.stream().flatMap(c -> c.joins().stream()).distinct().toList(),
+            false);
     return new Asset(lead, parts, merged, systemOf.apply(merged));
   }
 
@@ -135,7 +150,51 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         List.of(),
         List.of(),
         null,
-        List.of());
+        List.of(),
+        List.of(),
+        List.of(),
+        List.of(),
+        List.of(),
+        false);
+  }
+
+  /** The values of all parts: those of people first, of equal sources those of the leading part. */
+  private static List<Card.Value> values(List<Card> ordered) {
+    return ordered.stream()
+        .flatMap(card -> card.values().stream())
+        .distinct()
+        .sorted( // a stable sort: of equal sources the leading part stays first
+            Comparator.comparing(Card.Value::column)
+                .thenComparing(Card.Value::what)
+                .thenComparing(Card.Value::source))
+        .toList();
+  }
+
+  private static @Nullable String description(List<Card> ordered) {
+    return values(ordered).stream()
+        .filter(value -> value.what().equals("description") && value.column().isEmpty())
+        .findFirst()
+        .map(value -> value.texts().get(0))
+        .orElseGet(() -> firstOf(ordered, Card::description));
+  }
+
+  /** The owners of the parts whose owners come from the leading source. */
+  private static List<Owner> owners(List<Card> ordered) {
+    Card.Source leading =
+        values(ordered).stream()
+            .filter(value -> value.what().equals("owners"))
+            .map(Card.Value::source)
+            .findFirst()
+            .orElse(Card.Source.EMITTER);
+    return ordered.stream()
+        .filter(
+            card ->
+                leading == Card.Source.EMITTER
+                    || card.values().stream()
+                        .anyMatch(v -> v.what().equals("owners") && v.source() == leading))
+        .flatMap(card -> card.owners().stream())
+        .distinct()
+        .toList();
   }
 
   private static java.util.function.Predicate<Card.Detail> distinctName() {
@@ -143,15 +202,27 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
     return detail -> seen.add(detail.name());
   }
 
+  private static Card.Column described(Card.Column column, String description) {
+    return new Card.Column(
+        column.path(),
+        column.type(),
+        description,
+        column.tags(),
+        column.calculation(),
+        column.terms());
+  }
+
   private static Card.Column fuller(Card.Column a, Card.Column b) {
+    String description = a.description() == null ? b.description() : a.description();
     var tags = new ArrayList<>(a.tags());
     b.tags().stream().filter(tag -> !tags.contains(tag)).forEach(tags::add);
     return new Card.Column(
         a.path(),
         a.type() == null ? b.type() : a.type(),
-        a.description() == null ? b.description() : a.description(),
+        description,
         tags,
-        a.calculation() == null ? b.calculation() : a.calculation());
+        a.calculation() == null ? b.calculation() : a.calculation(),
+        java.util.stream.Stream.concat(a.terms().stream(), b.terms().stream()).distinct().toList());
   }
 
   private static <T> @Nullable T firstOf(List<Card> cards, Function<Card, @Nullable T> part) {

@@ -6,9 +6,11 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Predicate;
+import longthread.core.asset.AssetGrouping;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.FoldingRules;
+import longthread.core.asset.MergeRules;
 import longthread.core.event.CardReader;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.stereotype.Component;
@@ -22,6 +24,7 @@ import org.springframework.stereotype.Component;
 public class Catalog {
   private final FoldingRules folding;
   private volatile CatalogIndex index;
+  private volatile MergeRules rules = MergeRules.NONE;
   private volatile Predicate<String> linked = ref -> false;
 
   Catalog(
@@ -30,7 +33,7 @@ public class Catalog {
     folding =
         FoldingRules.of(
             ownRules.lines().map(String::strip).filter(rule -> !rule.isEmpty()).toList(), rulesOff);
-    index = new CatalogIndex(folding);
+    index = new CatalogIndex(folding, rules);
   }
 
   /** The rules by which names fold into one. */
@@ -40,14 +43,38 @@ public class Catalog {
 
   /** Puts other cards in the place of all. */
   public void replaceAll(Collection<Card> cards) {
-    var fresh = new CatalogIndex(folding);
+    var fresh = new CatalogIndex(folding, rules);
+    fresh.holdApart(cards);
     fresh.put(cards);
     index = fresh;
   }
 
   /** Takes in new or changed cards; returns what changed in how links are to be resolved. */
   CatalogIndex.Resolving put(Collection<Card> changed) {
+    if (changed.stream().anyMatch(index::parts)) {
+      // Names that are held apart have a say in how all others are grouped.
+      var all = new java.util.HashMap<String, Card>();
+      index.cards().forEach(card -> all.put(card.ref(), card));
+      changed.forEach(card -> all.put(card.ref(), card));
+      replaceAll(all.values());
+      return new CatalogIndex.Resolving(true, java.util.Set.of());
+    }
     return index.put(changed);
+  }
+
+  /** Sets the rules of people by which names are one; all cards have to be put in anew. */
+  void setRules(MergeRules now) {
+    rules = now;
+  }
+
+  /** The names that one program gives what another one calls otherwise, by rules of people. */
+  public MergeRules rules() {
+    return rules;
+  }
+
+  /** The groups of names that hang together and are too many to be one asset. */
+  public List<AssetGrouping.OverMerged> overMerged() {
+    return index.overMerged();
   }
 
   /** A column's path as the asset's schema has it; see {@link CatalogIndex#columnOf}. */

@@ -17,6 +17,7 @@ import longthread.core.asset.AssetGrouping;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.FoldingRules;
+import longthread.core.asset.MergeRules;
 import longthread.core.asset.Reference;
 import org.jspecify.annotations.Nullable;
 
@@ -33,9 +34,38 @@ final class CatalogIndex {
   private final FoldingRules folding;
   private final AssetGrouping grouping;
 
-  CatalogIndex(FoldingRules folding) {
+  CatalogIndex(FoldingRules folding, MergeRules rules) {
     this.folding = folding;
-    grouping = new AssetGrouping(folding);
+    grouping = new AssetGrouping(folding, rules);
+  }
+
+  /** Names held apart must be known before any name is added. */
+  void holdApart(Collection<Card> all) {
+    all.stream()
+        .filter(card -> !card.joins().isEmpty())
+        .forEach(card -> grouping.holdApart(DatasetName.parse(card.ref()), apart(card)));
+  }
+
+  /**
+   * Whether a card holds other names apart than the one known before, so that all is to be read.
+   */
+  boolean parts(Card changed) {
+    Card before = cards.get(changed.ref());
+    return !apart(changed).equals(before == null ? List.of() : apart(before));
+  }
+
+  private static List<DatasetName> apart(Card card) {
+    return card.joins().stream()
+        .filter(Card.Join::apart)
+        .map(join -> DatasetName.parse(join.ref()))
+        .toList();
+  }
+
+  /** The groups of names that are too many to be one asset. */
+  List<AssetGrouping.OverMerged> overMerged() {
+    synchronized (this) {
+      return grouping.overMerged();
+    }
   }
 
   /**
@@ -61,7 +91,8 @@ final class CatalogIndex {
         DatasetName name = DatasetName.parse(card.ref());
         List<AssetGrouping.Symlink> links = links(card);
         boolean sameLinks = before != null && links.equals(links(before));
-        if (!sameLinks) {
+        boolean sameLead = !grouping.setLead(name, card.leads());
+        if (!sameLinks || !sameLead) {
           grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
           if (grouping.setSymlinks(name, links)) {
             grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
@@ -138,10 +169,21 @@ final class CatalogIndex {
     card.symlinks()
         .forEach(
             link ->
-                links.add(new AssetGrouping.Symlink(DatasetName.parse(link.ref()), link.table())));
+                links.add(
+                    new AssetGrouping.Symlink(
+                        DatasetName.parse(link.ref()),
+                        link.table() ? AssetGrouping.Why.TABLE : AssetGrouping.Why.ALIAS)));
     if (card.renamedTo() != null) {
-      links.add(new AssetGrouping.Symlink(DatasetName.parse(card.renamedTo()), true, true));
+      links.add(
+          new AssetGrouping.Symlink(DatasetName.parse(card.renamedTo()), AssetGrouping.Why.RENAME));
     }
+    card.joins().stream()
+        .filter(join -> !join.apart())
+        .forEach(
+            join ->
+                links.add(
+                    new AssetGrouping.Symlink(
+                        DatasetName.parse(join.ref()), AssetGrouping.Why.HAND)));
     return links;
   }
 
@@ -253,6 +295,10 @@ final class CatalogIndex {
   /** The asset that leads under this reference, or whose part has it. */
   Optional<Asset> asset(String ref) {
     return Optional.ofNullable(assets.get(leadOf(ref)));
+  }
+
+  Collection<Card> cards() {
+    return cards.values();
   }
 
   Collection<Asset> all() {

@@ -11,8 +11,11 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.concurrent.CopyOnWriteArrayList;
 import longthread.core.asset.Card;
+import longthread.core.asset.MergeRules;
 import longthread.core.asset.Reference;
+import longthread.core.event.HandFacet;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphStore;
 import longthread.core.graph.GraphStore.NamedLink;
@@ -24,6 +27,7 @@ import longthread.service.storage.catalog.CardQueries;
 import longthread.service.storage.facts.RenameQueries;
 import longthread.service.storage.graph.HeadQueries;
 import longthread.service.storage.graph.LinkQueries;
+import longthread.service.storage.statements.StatementQueries;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -43,6 +47,7 @@ public class GraphFollower {
   private final CardQueries cards;
   private final LinkQueries links;
   private final RenameQueries renames;
+  private final StatementQueries statements;
   private final Catalog catalog;
   private final ColumnMaps columnMaps;
   private final Clock clock;
@@ -50,12 +55,15 @@ public class GraphFollower {
   private volatile GraphStore store = new GraphStore();
   private volatile long number;
   private volatile Instant followedAt = Instant.EPOCH;
+  private Instant endedUpTo = Instant.EPOCH; // recorded links that ended by their date
+  private final List<Runnable> onRegister = new CopyOnWriteArrayList<>();
 
   GraphFollower(
       HeadQueries head,
       CardQueries cards,
       LinkQueries links,
       RenameQueries renames,
+      StatementQueries statements,
       Catalog catalog,
       ColumnMaps columnMaps,
       Clock clock) {
@@ -63,6 +71,7 @@ public class GraphFollower {
     this.cards = cards;
     this.links = links;
     this.renames = renames;
+    this.statements = statements;
     this.catalog = catalog;
     this.columnMaps = columnMaps;
     this.clock = clock;
@@ -83,6 +92,11 @@ public class GraphFollower {
         && graph.isLinked(graph.rowsOf(asset.getAsInt()));
   }
 
+  /** Adds what is to be done when what is registered by hand has changed: terms, rules. */
+  public void onRegister(Runnable listener) {
+    onRegister.add(listener);
+  }
+
   /** The number of the newest change that queries see. */
   public long number() {
     return number;
@@ -96,6 +110,9 @@ public class GraphFollower {
   @PostConstruct
   synchronized void load() {
     long newest = head.number();
+    endedUpTo = clock.instant();
+    onRegister.forEach(Runnable::run);
+    catalog.setRules(rules());
     readRenames();
     var all = new ArrayList<Card>();
     cards.forEach(card -> all.add(StoredText.card(card.body())));
@@ -108,6 +125,15 @@ public class GraphFollower {
         graph().assetCount(),
         graph().linkCount(),
         number);
+  }
+
+  /** The rules of people by which names are one, in the order of their ids. */
+  private MergeRules rules() {
+    return MergeRules.of(
+        statements.standing(HandFacet.RULE).stream()
+            .map(row -> StoredText.json(row.body()).path("value").path("rule").stringValue(""))
+            .filter(rule -> !rule.isEmpty())
+            .toList());
   }
 
   private void loadAllLinks() {
@@ -130,6 +156,21 @@ public class GraphFollower {
     }
   }
 
+  /** Takes out the recorded links whose date has come. */
+  @Scheduled(fixedDelay = 10_000)
+  synchronized void endRecorded() {
+    try {
+      Instant now = clock.instant();
+      List<String> ended = links.endedBetween(endedUpTo, now);
+      if (!ended.isEmpty()) {
+        update(new TreeSet<>(ended));
+      }
+      endedUpTo = now;
+    } catch (RuntimeException e) {
+      LOG.warn("recorded links that ended cannot be read now: {}", e.getMessage());
+    }
+  }
+
   /** Takes in all changes that were committed before the call. */
   public synchronized void follow() {
     long newest = head.number();
@@ -148,6 +189,13 @@ public class GraphFollower {
     }
     var refs = new TreeSet<String>();
     changes.forEach(change -> refs.addAll(Arrays.asList(change.refs())));
+    if (refs.stream().anyMatch(ref -> ref.startsWith(HandFacet.REGISTER + "/rule/"))) {
+      load(); // names may be grouped in another way now
+      return;
+    }
+    if (refs.removeIf(HandFacet::isRegister)) {
+      onRegister.forEach(Runnable::run);
+    }
     update(refs);
     number = newest;
   }

@@ -66,6 +66,11 @@ public class EventLog {
     }
   }
 
+  /** What a person stated, which the caller has checked. */
+  public Item statement(byte[] bytes) {
+    return new Item(bytes, CanonicalJson.digest(bytes), null, List.of());
+  }
+
   /** An event as it came now: accepted with what its emitter should know, or why it cannot be. */
   public Item item(byte[] bytes, long largest) {
     try {

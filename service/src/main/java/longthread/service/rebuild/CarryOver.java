@@ -267,6 +267,7 @@ final class CarryOver {
           datasets,
           jobs,
           List.of(),
+          null,
           null);
     }
   }

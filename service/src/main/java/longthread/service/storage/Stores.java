@@ -34,6 +34,8 @@ import longthread.service.storage.runs.RunRetentionQueries;
 import longthread.service.storage.runs.RunRetentionQueries_;
 import longthread.service.storage.sources.EmitterQueries;
 import longthread.service.storage.sources.EmitterQueries_;
+import longthread.service.storage.statements.StatementQueries;
+import longthread.service.storage.statements.StatementQueries_;
 import org.hibernate.StatelessSession;
 
 /** The queries of one session, for work on the log and the catalog. */
@@ -54,6 +56,7 @@ public record Stores(
     CheckQueries checks,
     JobVersionQueries versions,
     CardQueries cards,
+    StatementQueries statements,
     AgedFacts aged,
     CatalogSchemas schemas) {
   static Stores over(StatelessSession session) {
@@ -74,6 +77,7 @@ public record Stores(
         new CheckQueries_(session),
         new JobVersionQueries_(session),
         new CardQueries_(session),
+        new StatementQueries_(session),
         new AgedFacts(session),
         new CatalogSchemas(session));
   }

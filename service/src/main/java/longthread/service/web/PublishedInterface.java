@@ -109,6 +109,7 @@ class PublishedInterface {
       case "runs", "run" -> "runs";
       case "session", "accounts", "keys" -> "access";
       case "workspace", "workspaces" -> "workspaces";
+      case "statements", "recorded", "terms", "term" -> "by hand";
       default -> "operation";
     };
   }

@@ -36,6 +36,7 @@ public final class Memory {
             service.bean(CardQueries.class),
             service.bean(LinkQueries.class),
             service.bean(RenameQueries.class),
+            service.bean(longthread.service.storage.statements.StatementQueries.class),
             catalog,
             maps,
             Clock.systemUTC());

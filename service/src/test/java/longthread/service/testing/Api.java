@@ -133,4 +133,19 @@ public final class Api {
       throw new IllegalStateException(e);
     }
   }
+
+  /** Makes the catalog anew from the log, waits for the end, and returns how it ended. */
+  public JsonNode rebuild() throws InterruptedException {
+    if (post("/api/v1/rebuild", "").status() != 202) {
+      throw new IllegalStateException("the rebuild did not start");
+    }
+    for (int tries = 0; tries < 600; tries++) {
+      JsonNode status = get("/api/v1/rebuild").json();
+      if (!status.path("state").stringValue("").equals("running")) {
+        return status;
+      }
+      Thread.sleep(100);
+    }
+    throw new AssertionError("the rebuild did not end");
+  }
 }

@@ -98,7 +98,7 @@ public final class RunningService implements AutoCloseable {
             "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
                 + " facet_body, run_facet, shape, run_shape, declared, described, run,"
                 + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
-                + " pending_sql, dataset, job, emitter, emitter_minute, emitter_hour, taken_file");
+                + " pending_sql, statement, dataset, job, emitter, emitter_minute, emitter_hour, taken_file");
     jdbc().execute("update intake_count set received = 0, applied = 0, duplicates = 0");
     context.getBean(RecentDigests.class).clear();
     // whoever applies next finds another's mark and drops what it remembers

@@ -18,6 +18,7 @@ public interface AssetLinkQueries {
       long confirmed,
       long derived,
       long declared,
+      long recorded,
       @Nullable Instant firstSeen,
       @Nullable Instant lastSeen) {}
 
@@ -42,17 +43,18 @@ public interface AssetLinkQueries {
           + " count(*) filter (where l.evidence = 'confirmed') as confirmed,"
           + " count(*) filter (where l.evidence = 'derived') as derived,"
           + " count(*) filter (where l.evidence = 'declared') as declared,"
+          + " count(*) filter (where l.evidence = 'recorded') as recorded,"
           + " min(l.first_seen), max(l.last_seen) from link l"
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
           + " join dataset d on d.id = l.to_dataset"
-          + " where l.until is null and (j.ref = any(:refs) or d.ref = any(:refs))")
+          + " where (l.until is null or l.until > now()) and (j.ref = any(:refs) or d.ref = any(:refs))")
   EvidenceCounts evidence(String[] refs);
 
   /** The constants that current links' owners set columns of these datasets to. */
   @SQL(
       "select c.col, c.text, coalesce(j.ref, v.ref) as owner from (select distinct l.owner_kind,"
           + " l.owner_id from link l join dataset d on d.id = l.to_dataset"
-          + " where d.ref = any(:datasets) and l.until is null) o join job_map m using (owner_kind,"
+          + " where d.ref = any(:datasets) and (l.until is null or l.until > now())) o join job_map m using (owner_kind,"
           + " owner_id) cross join lateral unnest(m.constant_columns, m.constant_texts)"
           + " as c(col, text) left join job j on o.owner_kind = 2 and j.id = o.owner_id"
           + " left join dataset v on o.owner_kind = 1 and v.id = o.owner_id"
@@ -71,8 +73,16 @@ public interface AssetLinkQueries {
       "select f.ref as source, l.from_column, t.ref as target, l.to_column, l.flow, l.masking"
           + " from link l join job j on l.owner_kind = 2 and j.id = l.owner_id"
           + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
-          + " where j.ref = :job and l.until is null and l.evidence = 'derived'")
+          + " where j.ref = :job and (l.until is null or l.until > now()) and l.evidence = 'derived'")
   List<ColumnPair> derivedBy(String job);
+
+  /** The current links into datasets that programs report, not people. */
+  @SQL(
+      "select distinct f.ref as source, l.from_column, t.ref as target, l.to_column, l.flow,"
+          + " l.masking from link l join dataset f on f.id = l.from_dataset"
+          + " join dataset t on t.id = l.to_dataset where t.ref = any(:refs)"
+          + " and (l.until is null or l.until > now()) and l.evidence <> 'recorded'")
+  List<ColumnPair> reportedInto(String[] refs);
 
   /** The columns that a job reports the sources of. */
   @SQL(

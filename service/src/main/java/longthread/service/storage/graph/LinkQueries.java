@@ -221,7 +221,7 @@ public interface LinkQueries {
           + " l.to_column, l.flow, l.masking, l.last_seen from link l"
           + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where l.until is null";
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where (l.until is null or l.until > now())";
 
   /** The current links that these jobs make or datasets declare. */
   @SQL(
@@ -229,7 +229,7 @@ public interface LinkQueries {
           + " l.to_column, l.flow, l.masking, l.last_seen from link l"
           + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where l.until is null"
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where (l.until is null or l.until > now())"
           + " and ((l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:refs)))"
           + " or (l.owner_kind = 1 and l.owner_id in (select id from dataset where ref ="
           + " any(:refs))))")
@@ -266,11 +266,19 @@ public interface LinkQueries {
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
           + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id"
           + " left join job_version v on l.owner_kind = 2 and v.job_id = l.owner_id"
-          + " and v.hash = l.version where l.until is null and"
+          + " and v.hash = l.version where (l.until is null or l.until > now()) and"
           + " ((l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:owners)))"
           + " or (l.owner_kind = 1 and l.owner_id in (select id from dataset where ref ="
           + " any(:owners))))")
   List<Evidence> evidence(String[] owners);
+
+  /** The owners of recorded links whose date came in a stretch of time. */
+  @SQL(
+      "select distinct coalesce(j.ref, d.ref) from link_span s"
+          + " left join job j on s.owner_kind = 2 and j.id = s.owner_id"
+          + " left join dataset d on s.owner_kind = 1 and d.id = s.owner_id"
+          + " where s.evidence = 'recorded' and s.until > :after and s.until <= :upTo")
+  List<String> endedBetween(Instant after, Instant upTo);
 
   @HQL("select count(l) from LinkRow l")
   long count();

@@ -1,0 +1,372 @@
+package longthread.service.statements;
+
+import java.time.DateTimeException;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.OffsetDateTime;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.UUID;
+import longthread.core.asset.BadNameException;
+import longthread.core.asset.ColumnName;
+import longthread.core.asset.Reference;
+import longthread.core.event.HandFacet;
+import longthread.core.json.CanonicalJson;
+import longthread.service.live.Catalog;
+import longthread.service.live.Glossary;
+import longthread.service.live.References;
+import longthread.service.storage.StoredText;
+import longthread.service.storage.statements.StatementQueries;
+import longthread.service.web.ProblemException;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Component;
+import tools.jackson.databind.JsonNode;
+import tools.jackson.databind.node.ArrayNode;
+import tools.jackson.databind.node.ObjectNode;
+
+/**
+ * Turns what a person asks for into the changes of a statement: short names into references, names
+ * of terms into ids, and what is recorded of several targets into one change for each.
+ */
+@Component
+class ChangeRequests {
+  private final References references;
+  private final Catalog catalog;
+  private final Glossary glossary;
+  private final StatementQueries stored;
+
+  ChangeRequests(
+      References references, Catalog catalog, Glossary glossary, StatementQueries stored) {
+    this.references = references;
+    this.catalog = catalog;
+    this.glossary = glossary;
+    this.stored = stored;
+  }
+
+  /** The changes that a request stands for, as a statement holds them. */
+  List<ObjectNode> changes(JsonNode wanted, Instant now) {
+    if (!wanted.isObject()) {
+      throw ProblemException.badRequest("bad-change", "a change is an object with set and value");
+    }
+    String set = wanted.path("set").stringValue("");
+    ObjectNode change = ((ObjectNode) wanted).deepCopy();
+    return switch (set) {
+      case "recorded" -> recorded(change, now);
+      case "join" -> joined(change);
+      case "terms" -> {
+        change.put("of", asset(text(change, "of")));
+        if (change.path("value").isArray()) {
+          change.set("value", termIds(change.path("value")));
+        }
+        yield List.of(change);
+      }
+      case "term" -> List.of(term(change));
+      case "rule", "dismissed" -> List.of(withId(change));
+      default -> {
+        change.put("of", asset(text(change, "of")));
+        if (change.path("value").isArray() && change.path("value").isEmpty()) {
+          change.putNull("value");
+        }
+        yield List.of(change);
+      }
+    };
+  }
+
+  private static ObjectNode withId(ObjectNode change) {
+    if (!change.has("id")) {
+      change.put("id", UUID.randomUUID().toString());
+    }
+    return change;
+  }
+
+  private static String text(JsonNode node, String member) {
+    String text = node.path(member).stringValue("");
+    if (text.isBlank()) {
+      throw ProblemException.badRequest(
+          "bad-change", "the change has no '" + member + "'; say what it is about");
+    }
+    return text;
+  }
+
+  /** The part that a text names in full, else the leading part of the asset that it may mean. */
+  private String asset(String text) {
+    String whole = text.strip();
+    int hash = whole.indexOf('#');
+    String name = hash < 0 ? whole : whole.substring(0, hash);
+    if (catalog.card(name).isPresent() && hash < 0) {
+      return whole;
+    }
+    References.Named named = references.resolve(whole);
+    String part = catalog.card(name).isPresent() ? name : named.asset().ref();
+    return named.column() == null ? part : part + "#" + named.column();
+  }
+
+  /** As {@link #asset}, but a whole reference that nothing knows yet is taken as it is. */
+  private String assetOrNew(String text) {
+    try {
+      return asset(text);
+    } catch (ProblemException e) {
+      if (!e.detail().getType().toString().endsWith("unknown-reference")
+          && !e.detail().getType().toString().endsWith("unknown-column")) {
+        throw e;
+      }
+      try {
+        Reference whole = Reference.parse(text.strip());
+        boolean usable = whole instanceof Reference.OfDataset || whole instanceof Reference.OfJob;
+        if (usable) {
+          return whole.text();
+        }
+      } catch (BadNameException bad) {
+        // reported below: the names that are near say more than the grammar of references
+      }
+      throw e;
+    }
+  }
+
+  private ArrayNode termIds(JsonNode words) {
+    ArrayNode ids = CanonicalJson.MAPPER.createArrayNode();
+    for (JsonNode word : words) {
+      ids.add(
+          glossary
+              .find(word.stringValue(""))
+              .orElseThrow(
+                  () ->
+                      new ProblemException(
+                          org.springframework.http.HttpStatus.NOT_FOUND,
+                          "unknown-term",
+                          "The glossary has no such term",
+                          "the glossary has no term '"
+                              + word.stringValue("")
+                              + "'; add it first, see GET /api/v1/terms for those there are"))
+              .id());
+    }
+    return ids;
+  }
+
+  private ObjectNode term(ObjectNode change) {
+    JsonNode value = change.path("value");
+    if (!change.has("id")) {
+      String name = value.path("name").stringValue("");
+      String slug = name.strip().toLowerCase(Locale.ROOT).replaceAll("[^\\p{L}\\p{N}]+", "-");
+      change.put("id", slug.replaceAll("^-|-$", ""));
+    } else {
+      glossary.find(change.path("id").stringValue("")).ifPresent(t -> change.put("id", t.id()));
+    }
+    String parent = value.path("parent").stringValue("");
+    if (!parent.isBlank()) {
+      Glossary.Term above =
+          glossary
+              .find(parent)
+              .orElseThrow(
+                  () ->
+                      ProblemException.badRequest(
+                          "unknown-term",
+                          "there is no term '" + parent + "' to put it under; add that first"));
+      ((ObjectNode) value).put("parent", above.id());
+      for (Glossary.Term at = above; at != null; ) {
+        if (at.id().equals(change.path("id").stringValue(""))) {
+          throw ProblemException.badRequest(
+              "term-cycle", "a term cannot be under itself; choose another parent");
+        }
+        at = at.parent() == null ? null : glossary.byId(at.parent()).orElse(null);
+      }
+    }
+    return change;
+  }
+
+  private List<ObjectNode> joined(ObjectNode change) {
+    String of = asset(text(change, "of"));
+    String with = asset(text(change, "with"));
+    change.put("of", of);
+    change.put("with", with);
+    if (Reference.isJob(of) || Reference.isJob(with)) {
+      throw ProblemException.badRequest(
+          "bad-change", "jobs keep the names they have; only names of data can be one asset");
+    }
+    if (of.equals(with)) {
+      throw ProblemException.badRequest(
+          "bad-change", "'" + of + "' is given twice; name two different things");
+    }
+    var changes = new ArrayList<ObjectNode>(List.of(change));
+    // What the other name says of this one must not contradict it.
+    if (stored.standing(HandFacet.JOIN + "%").stream()
+        .anyMatch(row -> row.ref().equals(with) && row.key().equals(HandFacet.JOIN + of))) {
+      ObjectNode other = change.deepCopy();
+      other.put("of", with);
+      other.put("with", of);
+      other.putNull("value");
+      other.remove("was");
+      changes.add(other);
+    }
+    return changes;
+  }
+
+  // ------------------------------------------------------------------ recorded lineage
+
+  private List<ObjectNode> recorded(ObjectNode change, Instant now) {
+    String id = change.has("id") ? change.path("id").stringValue("") : UUID.randomUUID().toString();
+    Map<String, JsonNode> before = owners(id);
+    JsonNode value = change.path("value");
+    if (!value.isObject()) {
+      if (before.isEmpty()) {
+        throw new ProblemException(
+            org.springframework.http.HttpStatus.NOT_FOUND,
+            "unknown-record",
+            "Nothing is recorded under this id",
+            "nothing is recorded under '" + id + "'; GET /api/v1/recorded lists what is");
+      }
+      return before.entrySet().stream()
+          .map(entry -> withdrawn(id, entry.getKey(), entry.getValue(), now))
+          .toList();
+    }
+    String since =
+        before.values().stream()
+            .map(old -> old.path("since").stringValue(""))
+            .findFirst()
+            .orElse(value.path("since").isString() ? value.path("since").stringValue() : "" + now);
+    Map<String, ObjectNode> values = byOwner(value, since);
+    var changes = new ArrayList<ObjectNode>();
+    values.forEach((of, one) -> changes.add(record(id, of, one)));
+    before.forEach(
+        (of, old) -> {
+          if (!values.containsKey(of) && !old.has("withdrawn")) {
+            changes.add(withdrawn(id, of, old, now));
+          }
+        });
+    return changes;
+  }
+
+  /** What stands under an id, by the job or dataset that it is recorded of. */
+  private Map<String, JsonNode> owners(String id) {
+    var owners = new LinkedHashMap<String, JsonNode>();
+    String key = HandFacet.RECORDED + id;
+    for (StatementQueries.Set row : stored.standing(HandFacet.RECORDED + "%")) {
+      if (row.key().equals(key)) {
+        owners.put(row.ref(), StoredText.json(row.body()).path("value"));
+      }
+    }
+    return owners;
+  }
+
+  private static ObjectNode record(String id, String of, JsonNode value) {
+    ObjectNode change = CanonicalJson.MAPPER.createObjectNode();
+    change.put("set", "recorded").put("id", id).put("of", of).set("value", value);
+    return change;
+  }
+
+  private static ObjectNode withdrawn(String id, String of, JsonNode value, Instant now) {
+    ObjectNode over = ((ObjectNode) value).deepCopy();
+    return record(id, of, over.put("withdrawn", "" + now));
+  }
+
+  private Map<String, ObjectNode> byOwner(JsonNode value, String since) {
+    List<String> reads = names(value.path("reads"));
+    List<String> writes = names(value.path("writes"));
+    List<ObjectNode> columns = columns(value.path("columns"));
+    String job = value.path("job").stringValue("");
+    var values = new LinkedHashMap<String, ObjectNode>();
+    if (!job.isBlank()) {
+      String name = assetOrNew(job.startsWith("@") ? job : "@" + job);
+      ObjectNode one = values(value, since, reads, columns);
+      writes.forEach(one.putArray("writes")::add);
+      values.put(name, one);
+      return values;
+    }
+    Set<String> targets = new LinkedHashSet<>(writes);
+    columns.forEach(link -> targets.add(dataset(link.path("to").stringValue(""))));
+    if (targets.isEmpty()) {
+      throw ProblemException.badRequest(
+          "bad-change",
+          "this records nothing that is written; give writes, columns, or the job that only reads");
+    }
+    for (String target : targets) {
+      List<ObjectNode> own =
+          columns.stream()
+              .filter(link -> dataset(link.path("to").stringValue("")).equals(target))
+              .toList();
+      values.put(target, values(value, since, reads, own));
+    }
+    return values;
+  }
+
+  private static String dataset(String column) {
+    return column.substring(0, column.indexOf('#'));
+  }
+
+  private static ObjectNode values(
+      JsonNode value, String since, List<String> reads, List<ObjectNode> columns) {
+    ObjectNode one = CanonicalJson.MAPPER.createObjectNode();
+    one.put("since", since);
+    if (value.path("title").isString() && !value.path("title").stringValue().isBlank()) {
+      one.put("title", value.path("title").stringValue().strip());
+    }
+    String until = value.path("until").stringValue("");
+    if (!until.isBlank()) {
+      one.put("until", endOf(until));
+    }
+    reads.forEach(one.putArray("reads")::add);
+    columns.forEach(one.putArray("columns")::add);
+    return one;
+  }
+
+  /** A day, which counts to its end in UTC, or a time as it is. */
+  private static String endOf(String until) {
+    try {
+      return until.length() == 10
+          ? "" + LocalDate.parse(until).plusDays(1).atStartOfDay().toInstant(ZoneOffset.UTC)
+          : "" + OffsetDateTime.parse(until).toInstant();
+    } catch (DateTimeException e) {
+      throw ProblemException.badRequest(
+          "bad-change", "'" + until + "' is no day (2027-03-31) and no time with an offset");
+    }
+  }
+
+  private List<String> names(JsonNode list) {
+    var names = new TreeSet<String>();
+    for (JsonNode name : list) {
+      names.add(assetOrNew(name.stringValue("")));
+    }
+    return List.copyOf(names);
+  }
+
+  private List<ObjectNode> columns(JsonNode list) {
+    var columns = new ArrayList<ObjectNode>();
+    for (JsonNode link : list) {
+      String flow = link.path("flow").stringValue("identity").toLowerCase(Locale.ROOT);
+      boolean rows = Set.of("join", "filter", "group-by", "sort").contains(flow);
+      String from = column(link.path("from").stringValue(""), false);
+      String to = column(link.path("to").stringValue(""), rows);
+      ObjectNode one = CanonicalJson.MAPPER.createObjectNode();
+      one.put("from", from).put("to", to).put("flow", flow);
+      if (link.path("masking").booleanValue(false)) {
+        one.put("masking", true);
+      }
+      columns.add(one);
+    }
+    return columns;
+  }
+
+  private String column(String text, boolean rowsWithoutColumn) {
+    String name = assetOrNew(text);
+    if (name.indexOf('#') < 0 && rowsWithoutColumn) {
+      return name + "#" + ColumnName.ROWS;
+    }
+    if (name.indexOf('#') < 0) {
+      throw ProblemException.badRequest(
+          "bad-change", "'" + text + "' names no column; write dataset#column");
+    }
+    return name;
+  }
+
+  /** What is shown of a value that a change sets. */
+  static @Nullable JsonNode orNull(JsonNode value) {
+    return value.isNull() || value.isMissingNode() ? null : value;
+  }
+}
