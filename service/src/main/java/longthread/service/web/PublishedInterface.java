@@ -109,7 +109,8 @@ class PublishedInterface {
       case "runs", "run" -> "runs";
       case "session", "accounts", "keys" -> "access";
       case "workspace", "workspaces" -> "workspaces";
-      case "statements", "recorded", "terms", "term" -> "by hand";
+      case "statements", "recorded", "edits", "terms", "term", "suggestions", "rules" -> "by hand";
+      case "copies", "over-merged" -> "catalog";
       default -> "operation";
     };
   }
