@@ -2,6 +2,7 @@ package longthread.service.catalog;
 
 import java.util.Collection;
 import java.util.Comparator;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -11,6 +12,7 @@ import java.util.function.Function;
 import longthread.core.asset.Card;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Glossary;
 import longthread.service.storage.catalog.CardQueries;
 import longthread.service.storage.catalog.CardSearch;
 import org.jspecify.annotations.Nullable;
@@ -27,6 +29,9 @@ class Search {
 
   /** What a word scores that was found by likeness only. */
   private static final double BY_LIKENESS = 0.2;
+
+  /** What an asset scores at least that has a term of these words. */
+  private static final double BY_TERM = 0.7;
 
   private static final Logger LOG = LoggerFactory.getLogger(Search.class);
 
@@ -78,7 +83,10 @@ class Search {
   private final CardQueries cards;
   private final CardSearch cardSearch;
 
-  Search(Catalog catalog, CardQueries cards, CardSearch cardSearch) {
+  private final Glossary glossary;
+
+  Search(Catalog catalog, CardQueries cards, CardSearch cardSearch, Glossary glossary) {
+    this.glossary = glossary;
     this.catalog = catalog;
     this.cards = cards;
     this.cardSearch = cardSearch;
@@ -160,6 +168,9 @@ class Search {
     if (refs.isEmpty() && words.size() > 1) {
       refs = cardSearch.withAny(words, MAX_HITS);
     }
+    for (Asset asset : withTerm(words)) {
+      hits.put(asset.ref(), hit(asset, words, Math.max(BY_TERM, score(asset, words))));
+    }
     for (String ref : refs) {
       catalog
           .asset(ref)
@@ -169,6 +180,29 @@ class Search {
     return hits.values().stream()
         .sorted(Comparator.comparing(Hit::score).reversed().thenComparing(Hit::ref))
         .toList();
+  }
+
+  /** The assets with a term, or a column with one, whose name or synonym has all of the words. */
+  private List<Asset> withTerm(List<String> words) {
+    var ids = new HashSet<String>();
+    for (Glossary.Term term : glossary.all()) {
+      String text =
+          (term.name() + "\n" + String.join("\n", term.synonyms())).toLowerCase(Locale.ROOT);
+      if (words.stream().allMatch(text::contains)) {
+        ids.add(term.id());
+      }
+    }
+    return ids.isEmpty()
+        ? List.of()
+        : catalog.all().stream()
+            .filter(
+                asset ->
+                    asset.card().terms().stream().anyMatch(ids::contains)
+                        || asset.card().columns().stream()
+                            .anyMatch(c -> c.terms().stream().anyMatch(ids::contains)))
+            .sorted(Comparator.comparing(Asset::ref))
+            .limit(MAX_HITS)
+            .toList();
   }
 
   private List<Hit> byAddress(String address) {

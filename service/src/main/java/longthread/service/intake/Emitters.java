@@ -17,7 +17,7 @@ import org.springframework.transaction.annotation.Transactional;
 
 /** Who sends, in which version, and who is silent against its own rhythm. */
 @Service
-class Emitters {
+public class Emitters {
   private static final Duration LOOKED_BACK = Duration.ofDays(60);
 
   /**
@@ -26,7 +26,7 @@ class Emitters {
    * @param usualRest the median time between the hours in which it reports, in seconds
    * @param overdueSince since when it is silent for longer than it ever rests; null if it is not
    */
-  record Emitter(
+  public record Emitter(
       String producer,
       String namespace,
       @Nullable String version,
@@ -52,7 +52,7 @@ class Emitters {
 
   /** All emitters: those that are overdue first, and then by their newest event. */
   @Transactional(readOnly = true)
-  List<Emitter> all() {
+  public List<Emitter> all() {
     Instant now = clock.instant();
     Map<Long, List<Instant>> hours = new HashMap<>();
     for (EmitterQueries.Hour hour : stored.hours(now.minus(LOOKED_BACK), now)) {

@@ -19,7 +19,7 @@ import org.springframework.stereotype.Component;
 
 /** The SQL that a job ran last, read step by step with the schemas as they are now. */
 @Component
-class JobSql {
+public class JobSql {
   private final RunFactQueries runFacts;
   private final Catalog catalog;
   private final SqlReader reader;
@@ -31,7 +31,7 @@ class JobSql {
   }
 
   /** What the job's SQL says; null if it reported none. */
-  @Nullable Derived of(Asset job) {
+  public @Nullable Derived of(Asset job) {
     Card.Code code = job.card().code();
     if (code == null || !code.language().equals("sql")) {
       return null;

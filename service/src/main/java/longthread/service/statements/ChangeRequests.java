@@ -6,6 +6,7 @@ import java.time.LocalDate;
 import java.time.OffsetDateTime;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -26,6 +27,7 @@ import longthread.service.storage.StoredText;
 import longthread.service.storage.statements.StatementQueries;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
+import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ArrayNode;
@@ -51,7 +53,7 @@ class ChangeRequests {
   }
 
   /** The changes that a request stands for, as a statement holds them. */
-  List<ObjectNode> changes(JsonNode wanted, Instant now) {
+  List<ObjectNode> changes(JsonNode wanted, Instant now, Map<String, String> newTerms) {
     if (!wanted.isObject()) {
       throw ProblemException.badRequest("bad-change", "a change is an object with set and value");
     }
@@ -63,11 +65,11 @@ class ChangeRequests {
       case "terms" -> {
         change.put("of", asset(text(change, "of")));
         if (change.path("value").isArray()) {
-          change.set("value", termIds(change.path("value")));
+          change.set("value", termIds(change.path("value"), newTerms));
         }
         yield List.of(change);
       }
-      case "term" -> List.of(term(change));
+      case "term" -> List.of(term(change, newTerms));
       case "rule", "dismissed" -> List.of(withId(change));
       default -> {
         change.put("of", asset(text(change, "of")));
@@ -130,55 +132,76 @@ class ChangeRequests {
     }
   }
 
-  private ArrayNode termIds(JsonNode words) {
+  /** The ids of the terms that a list of changes defines, by their ids and names. */
+  Map<String, String> termsIn(JsonNode wanted) {
+    var terms = new HashMap<String, String>();
+    for (JsonNode change : wanted) {
+      if (change.path("set").stringValue("").equals("term") && change.path("value").isObject()) {
+        String name = change.path("value").path("name").stringValue("");
+        String id = change.path("id").stringValue(slug(name));
+        terms.put(id.toLowerCase(Locale.ROOT), id);
+        terms.put(name.strip().toLowerCase(Locale.ROOT), id);
+      }
+    }
+    return terms;
+  }
+
+  private static String slug(String name) {
+    String slug = name.strip().toLowerCase(Locale.ROOT).replaceAll("[^\\p{L}\\p{N}]+", "-");
+    return slug.replaceAll("^-|-$", "");
+  }
+
+  /** The id of a term by any of its words; null if there is none. */
+  private @Nullable String termId(String word, Map<String, String> newTerms) {
+    String added = newTerms.get(word.strip().toLowerCase(Locale.ROOT));
+    return added != null ? added : glossary.find(word).map(Glossary.Term::id).orElse(null);
+  }
+
+  private ArrayNode termIds(JsonNode words, Map<String, String> newTerms) {
     ArrayNode ids = CanonicalJson.MAPPER.createArrayNode();
     for (JsonNode word : words) {
-      ids.add(
-          glossary
-              .find(word.stringValue(""))
-              .orElseThrow(
-                  () ->
-                      new ProblemException(
-                          org.springframework.http.HttpStatus.NOT_FOUND,
-                          "unknown-term",
-                          "The glossary has no such term",
-                          "the glossary has no term '"
-                              + word.stringValue("")
-                              + "'; add it first, see GET /api/v1/terms for those there are"))
-              .id());
+      String id = termId(word.stringValue(""), newTerms);
+      if (id == null) {
+        throw new ProblemException(
+            HttpStatus.NOT_FOUND,
+            "unknown-term",
+            "The glossary has no such term",
+            "the glossary has no term '"
+                + word.stringValue("")
+                + "'; add it first, see GET /api/v1/terms for those there are");
+      }
+      ids.add(id);
     }
     return ids;
   }
 
-  private ObjectNode term(ObjectNode change) {
+  private ObjectNode term(ObjectNode change, Map<String, String> newTerms) {
     JsonNode value = change.path("value");
-    if (!change.has("id")) {
-      String name = value.path("name").stringValue("");
-      String slug = name.strip().toLowerCase(Locale.ROOT).replaceAll("[^\\p{L}\\p{N}]+", "-");
-      change.put("id", slug.replaceAll("^-|-$", ""));
-    } else {
-      glossary.find(change.path("id").stringValue("")).ifPresent(t -> change.put("id", t.id()));
-    }
+    String named = change.path("id").stringValue(slug(value.path("name").stringValue("")));
+    String known = glossary.find(named).map(Glossary.Term::id).orElse(named);
+    change.put("id", known);
     String parent = value.path("parent").stringValue("");
     if (!parent.isBlank()) {
-      Glossary.Term above =
-          glossary
-              .find(parent)
-              .orElseThrow(
-                  () ->
-                      ProblemException.badRequest(
-                          "unknown-term",
-                          "there is no term '" + parent + "' to put it under; add that first"));
-      ((ObjectNode) value).put("parent", above.id());
-      for (Glossary.Term at = above; at != null; ) {
-        if (at.id().equals(change.path("id").stringValue(""))) {
-          throw ProblemException.badRequest(
-              "term-cycle", "a term cannot be under itself; choose another parent");
-        }
-        at = at.parent() == null ? null : glossary.byId(at.parent()).orElse(null);
+      String above = termId(parent, newTerms);
+      if (above == null) {
+        throw ProblemException.badRequest(
+            "unknown-term", "there is no term '" + parent + "' to put it under; add that first");
       }
+      ((ObjectNode) value).put("parent", above);
+      checkNotUnderItself(known, above);
     }
     return change;
+  }
+
+  private void checkNotUnderItself(String id, String parent) {
+    String at = parent;
+    for (int depth = 0; at != null && depth < 1_000; depth++) {
+      if (at.equals(id)) {
+        throw ProblemException.badRequest(
+            "term-cycle", "a term cannot be under itself; choose another parent");
+      }
+      at = glossary.byId(at).map(Glossary.Term::parent).orElse(null);
+    }
   }
 
   private List<ObjectNode> joined(ObjectNode change) {
@@ -217,7 +240,7 @@ class ChangeRequests {
     if (!value.isObject()) {
       if (before.isEmpty()) {
         throw new ProblemException(
-            org.springframework.http.HttpStatus.NOT_FOUND,
+            HttpStatus.NOT_FOUND,
             "unknown-record",
             "Nothing is recorded under this id",
             "nothing is recorded under '" + id + "'; GET /api/v1/recorded lists what is");

@@ -113,8 +113,9 @@ public class Statements {
     // Of two statements within a microsecond the tables could not tell which came first.
     Instant now = clock.instant().truncatedTo(ChronoUnit.MICROS);
     var changes = new ArrayList<ObjectNode>();
+    Map<String, String> newTerms = requests.termsIn(wanted);
     for (JsonNode change : wanted) {
-      changes.addAll(requests.changes(change, now));
+      changes.addAll(requests.changes(change, now, newTerms));
     }
     return make(by, reason, changes, null, now, dryRun);
   }

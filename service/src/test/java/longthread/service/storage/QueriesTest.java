@@ -124,6 +124,7 @@ class QueriesTest {
       case "boolean" -> false;
       case "String" -> "catalog";
       case "Instant" -> Instant.EPOCH;
+      case "LocalDate" -> java.time.LocalDate.EPOCH;
       case "UUID" -> new UUID(0, 0);
       case "Collection" -> List.of();
       case "List" -> List.of("a", "b");
