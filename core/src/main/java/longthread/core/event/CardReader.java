@@ -73,7 +73,9 @@ public final class CardReader {
         symlinks(facet(facets, "symlinks")),
         described,
         dropped,
-        null,
+        facet(facets, "longthread_view").path("query").isString()
+            ? code(facets, CanonicalJson.MAPPER.missingNode())
+            : null,
         item.isThere() ? item.details() : details(facets),
         List.of(),
         null,
@@ -162,6 +164,8 @@ public final class CardReader {
     {"catalog", "name", "catalog"},
     {"catalog", "warehouseUri", "warehouse"},
     {"dataSource", "uri", "source address"},
+    {StatedValues.SOURCE, "databaseOwner", "owner in the database"},
+    {StatedValues.SOURCE, "partitions", "partitions"},
     {"lifecycleStateChange", "lifecycleStateChange", "last life cycle event"},
     {"sourceCodeLocation", "repoUrl", "repository"},
     {"sourceCodeLocation", "path", "code path"},
@@ -178,7 +182,29 @@ public final class CardReader {
         details.add(new Card.Detail(detail[2], value));
       }
     }
+    for (JsonNode key : facet(facets, StatedValues.SOURCE).path("keys")) {
+      details.add(new Card.Detail(key.path("kind").stringValue("") + " key", key(key)));
+    }
     return details;
+  }
+
+  /** A key in one line: its columns, and what they refer to. */
+  private static String key(JsonNode key) {
+    String own = texts(key.path("columns"));
+    return key.has("of")
+        ? own
+            + " refers to "
+            + key.path("of").stringValue("")
+            + " ("
+            + texts(key.path("ofColumns"))
+            + ")"
+        : own;
+  }
+
+  private static String texts(JsonNode list) {
+    var texts = new ArrayList<String>();
+    list.forEach(text -> texts.add(text.stringValue("")));
+    return String.join(", ", texts);
   }
 
   /** The jobs before and after: by control flow, or by data that no dataset stands for. */

@@ -144,6 +144,11 @@ class SecurityConfig {
         .permitAll()
         .requestMatchers("/api/v1/keys/**", "/api/v1/accounts/**", "/api/v1/rebuild/**")
         .hasRole("ADMIN")
+        .requestMatchers(HttpMethod.GET, "/api/v1/readers/**")
+        .hasAnyRole("STEWARD", "ADMIN")
+        .requestMatchers(
+            "/api/v1/readers/**") // they reach other machines, with the service's secrets
+        .hasRole("ADMIN")
         .requestMatchers("/api/v1/views/**") // everybody's own
         .hasAnyRole("READER", "STEWARD", "ADMIN")
         .requestMatchers(HttpMethod.POST, "/api/v1/impact/**", "/api/v1/sql/lineage/**")

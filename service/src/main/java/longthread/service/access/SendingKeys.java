@@ -8,10 +8,18 @@ import org.springframework.transaction.TransactionException;
 /** Whether a request carries a key that may send events; asked for every post. */
 @Component
 public class SendingKeys {
+  /** The attribute of a request that holds the name of the key it came with. */
+  public static final String HOLDER = SendingKeys.class.getName() + ".holder";
+
   private final Keys keys;
 
   SendingKeys(Keys keys) {
     this.keys = keys;
+  }
+
+  private static boolean noted(HttpServletRequest request, String holder) {
+    request.setAttribute(HOLDER, holder);
+    return true;
   }
 
   /** Whether the request may be taken in; who may not gets the reason elsewhere. */
@@ -20,7 +28,8 @@ public class SendingKeys {
       return BearerFilter.carriesKey(request)
           && keys.holderOf(BearerFilter.token(request))
               .filter(holder -> holder.role() != Role.READER)
-              .isPresent();
+              .map(holder -> noted(request, holder.name()))
+              .orElse(false);
     } catch (DataAccessException | TransactionException e) {
       return false; // the same question gets its answer on the usual way
     }

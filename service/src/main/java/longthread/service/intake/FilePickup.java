@@ -45,7 +45,7 @@ import org.springframework.transaction.TransactionException;
  * stood. A file that is still being written is left until it rests.
  */
 @Component
-class FilePickup {
+public class FilePickup {
   private static final Logger LOG = LoggerFactory.getLogger(FilePickup.class);
   private static final int PIECE_EVENTS = 500;
   private static final int PIECE_BYTES = 8 << 20;
@@ -89,12 +89,12 @@ class FilePickup {
     }
   }
 
-  @Nullable Path folder() {
+  public @Nullable Path folder() {
     return folder;
   }
 
   /** The newest files that were picked up. */
-  List<TakenFileQueries.Stored> newest(int most) {
+  public List<TakenFileQueries.Stored> newest(int most) {
     return files.newest(most);
   }
 

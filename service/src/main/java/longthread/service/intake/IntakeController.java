@@ -60,6 +60,7 @@ class IntakeController {
   private final WaitPreference wait;
   private final IntakeStatus status;
   private final IntakeLimits limits;
+  private final KeyActivity activity;
   private final long largestEvent;
   private final long largestBatch;
   private final Counter accepted;
@@ -70,6 +71,7 @@ class IntakeController {
       WaitPreference wait,
       IntakeStatus status,
       IntakeLimits limits,
+      KeyActivity activity,
       MeterRegistry meters,
       @Value("${longthread.intake.largest-event}") long largestEvent,
       @Value("${longthread.intake.largest-batch}") long largestBatch) {
@@ -77,6 +79,7 @@ class IntakeController {
     this.wait = wait;
     this.status = status;
     this.limits = limits;
+    this.activity = activity;
     this.largestEvent = largestEvent;
     this.largestBatch = largestBatch;
     this.accepted =
@@ -122,6 +125,7 @@ class IntakeController {
   private ResponseEntity<Accepted> one(HttpServletRequest request, byte[] body) {
     EventLog.Item item = log.item(body, largestEvent);
     EventLog.Kept kept = log.append(List.of(item), null);
+    activity.note(request, List.of(item));
     if (item.refusal() != null) {
       throw ProblemException.badRequest(item.refusal().problem(), item.refusal().reason())
           .with("receipt", "" + kept.block());
@@ -181,6 +185,7 @@ class IntakeController {
       }
     }
     EventLog.Kept kept = items.isEmpty() ? new EventLog.Kept(0, 0) : log.append(items, null);
+    activity.note(request, items);
     int good = items.size() - bad.size();
     accepted.increment(good);
     var answer = ResponseEntity.ok();

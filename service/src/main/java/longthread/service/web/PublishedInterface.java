@@ -110,6 +110,7 @@ class PublishedInterface {
       case "session", "accounts", "keys" -> "access";
       case "workspace", "workspaces" -> "workspaces";
       case "statements", "recorded", "edits", "terms", "term", "suggestions", "rules" -> "by hand";
+      case "connections", "readers" -> "sources";
       case "coverage", "blind-spots" -> "coverage";
       case "copies", "over-merged" -> "catalog";
       default -> "operation";

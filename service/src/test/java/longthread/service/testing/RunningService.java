@@ -25,6 +25,7 @@ public final class RunningService implements AutoCloseable {
 
   private final TestPostgres postgres = new TestPostgres();
   private final int healthPort = freePort();
+  private final Path secrets = temporaryFolder();
   private final ConfigurableApplicationContext context;
 
   private RunningService() {
@@ -42,9 +43,23 @@ public final class RunningService implements AutoCloseable {
                 "--longthread.intake.largest-event=2000000",
                 "--longthread.health-port=" + healthPort,
                 "--longthread.header-time=3s",
+                "--longthread.readers.secrets=" + secrets,
                 "--spring.jpa.hibernate.ddl-auto=validate",
                 "--spring.jpa.properties.hibernate.session_factory.statement_inspector="
                     + StatementCount.class.getName());
+  }
+
+  private static Path temporaryFolder() {
+    try {
+      return java.nio.file.Files.createTempDirectory("longthread-secrets");
+    } catch (java.io.IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  /** The service's folder of secrets. */
+  public Path secrets() {
+    return secrets;
   }
 
   private static int freePort() {
@@ -98,7 +113,7 @@ public final class RunningService implements AutoCloseable {
             "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
                 + " facet_body, run_facet, shape, run_shape, declared, described, run,"
                 + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
-                + " pending_sql, statement, dataset, job, emitter, emitter_minute, emitter_hour, taken_file");
+                + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file");
     jdbc().execute("update intake_count set received = 0, applied = 0, duplicates = 0");
     context.getBean(RecentDigests.class).clear();
     // whoever applies next finds another's mark and drops what it remembers
