@@ -26,6 +26,25 @@ final class Connection {
    * names, or that the service of this checkout left in its home, goes to no other address.
    */
   ServiceClient service() {
+    Named named = named();
+    return new ServiceClient(named.address(), named.key());
+  }
+
+  /** The address of the service, and the key that belongs to it; an empty text for none. */
+  record Named(String address, String key) {}
+
+  /** As {@link #service}, for what sends by itself. */
+  Named named() {
+    return named(url, token);
+  }
+
+  /**
+   * The service that is meant.
+   *
+   * @param url as an option names it; null for none
+   * @param token as an option gives it; null for none
+   */
+  static Named named(@Nullable String url, @Nullable String token) {
     Map<String, String> environment = Main.environment();
     String named = environment.getOrDefault("LONGTHREAD_URL", "");
     String own = left(environment, "url");
@@ -48,7 +67,7 @@ final class Connection {
     if (key == null || key.isEmpty()) {
       key = logins.key(address).orElse("");
     }
-    return new ServiceClient(address, key);
+    return new Named(address, key);
   }
 
   private static String first(@Nullable String... addresses) {

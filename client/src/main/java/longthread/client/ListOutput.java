@@ -3,6 +3,7 @@ package longthread.client;
 import de.siegmar.fastcsv.writer.CsvWriter;
 import de.siegmar.fastcsv.writer.LineDelimiter;
 import de.siegmar.fastcsv.writer.QuoteStrategies;
+import java.io.PrintWriter;
 import java.util.List;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -19,7 +20,7 @@ abstract class ListOutput extends Output {
   /** Prints rows under a heading: as CSV if that is asked for, else as a table. */
   void printList(List<String> heading, List<List<String>> rows) {
     if (csv) {
-      printCsv(heading, rows);
+      printCsv(out(), heading, rows);
     } else {
       var table = new Table(heading.toArray(String[]::new));
       rows.forEach(row -> table.row(row.toArray(String[]::new)));
@@ -27,16 +28,16 @@ abstract class ListOutput extends Output {
     }
   }
 
-  private void printCsv(List<String> heading, List<List<String>> rows) {
+  static void printCsv(PrintWriter out, List<String> heading, List<List<String>> rows) {
     CsvWriter writer =
         CsvWriter.builder()
             .bufferSize(0) // the output has a buffer of its own
             .quoteStrategy(QuoteStrategies.ALWAYS)
             .lineDelimiter(LineDelimiter.CRLF)
-            .build(out());
+            .build(out);
     writer.writeRecord(heading);
     rows.forEach(row -> writer.writeRecord(row.stream().map(ListOutput::harmless).toList()));
-    out().flush();
+    out.flush();
   }
 
   /** A cell that a spreadsheet does not run; what is missing is an empty cell. */

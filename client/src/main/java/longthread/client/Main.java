@@ -26,14 +26,23 @@ import picocli.CommandLine.Help;
       "3 not found or ambiguous, 4 refused by the service, 5 service not reachable."
     },
     subcommands = {
+      ConnectCommand.class,
       SendCommand.class,
+      WrapCommand.class,
+      ReadCommand.class,
       IntakeCommand.class,
       RunsCommand.class,
       FindCommand.class,
       ShowCommand.class,
       HistoryCommand.class,
       WorkspaceCommand.class,
+      SetCommand.class,
+      RecordCommand.class,
+      TermCommand.class,
+      EditCommand.class,
+      MergeCommand.class,
       FoldCommand.class,
+      CoverageCommand.class,
       GraphCommand.Upstream.class,
       GraphCommand.Downstream.class,
       ThreadCommand.class,
@@ -52,10 +61,15 @@ public final class Main implements Runnable {
 
   static {
     GROUPS.put("Set up (by the launcher)", List.of("demo", "serve", "stop", "verify"));
-    GROUPS.put("Take in, and see that it arrived", List.of("send", "intake", "runs"));
-    GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace", "fold"));
+    GROUPS.put(
+        "Take in, and see that it arrived",
+        List.of("connect", "send", "wrap", "read", "intake", "runs"));
+    GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace"));
     GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "explain", "sql"));
     GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
+    GROUPS.put(
+        "Keep it one catalog, and complete",
+        List.of("coverage", "record", "set", "term", "edit", "merge", "fold"));
     GROUPS.put("Keep it running", List.of("rebuild", "key", "account", "login", "logout"));
   }
 

@@ -85,6 +85,19 @@ public final class ServiceClient {
     return reply(send(post(path, body)), type);
   }
 
+  /** States something and waits until queries show it. */
+  JsonNode state(
+      String path, Map<String, ? extends @Nullable Object> parameters, String type, byte[] body) {
+    String answer =
+        send(
+            request(path, parameters)
+                .header("Content-Type", type)
+                .header("Accept", JSON)
+                .header("Prefer", "wait=4")
+                .POST(HttpRequest.BodyPublishers.ofByteArray(body)));
+    return MAPPER.readTree(answer);
+  }
+
   /** Posts a value as JSON and returns the answer as a list. */
   public <T> Reply<List<T>> postForList(String path, Object body, Class<T> element) {
     return listReply(send(post(path, body)), element);
