@@ -119,7 +119,7 @@ final class CoverageCommand extends Output implements Callable<Integer> {
           rows.add(
               List.of(
                   ClosedWords.spoken(spot.path("kind").stringValue("")),
-                  spot.path("name").stringValue(""),
+                  spot.path("name").stringValue("") + " in " + spot.path("system").stringValue(""),
                   spot.path("ignored").isObject()
                       ? spot.path("ignored").path("by").stringValue("")
                           + ": "
@@ -148,8 +148,16 @@ final class CoverageCommand extends Output implements Callable<Integer> {
       description = "Set a blind spot aside, with a reason.",
       mixinStandardHelpOptions = true)
   static final class Ignore extends Stating implements Callable<Integer> {
-    @Parameters(paramLabel = "ID", description = "Its id, as coverage missing lists it.")
+    @Parameters(
+        paramLabel = "ID",
+        description = "Its id, as coverage missing lists it; or a kind, with --system.")
     private String id = "";
+
+    @Option(
+        names = "--system",
+        paramLabel = "SYSTEM",
+        description = "Set aside all of this kind in a system, also those to come.")
+    private @Nullable String system;
 
     @Option(names = "--until", paramLabel = "DATE", description = "When to list it again.")
     private @Nullable String until;
@@ -163,7 +171,11 @@ final class CoverageCommand extends Output implements Callable<Integer> {
         throw wrong("Say why with --reason: others will read it");
       }
       ArrayNode changes = changes();
-      var change = change(changes, "dismissed").put("id", id);
+      if (system != null) {
+        ClosedWords.check(spec, "ID", id, Missing.KINDS);
+      }
+      var change =
+          change(changes, "dismissed").put("id", system == null ? id : id + ":system:" + system);
       if (again) {
         change.putNull("value");
       } else {

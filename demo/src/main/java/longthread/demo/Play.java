@@ -17,12 +17,15 @@ import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.time.ZoneOffset;
+import java.util.HashMap;
 import java.util.HexFormat;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import tools.jackson.databind.json.JsonMapper;
 
 /** Plays the demo world into a service: some nights of history, or one more night. */
 @Command(name = "play", description = "Plays the demo world into a running service.")
@@ -63,7 +66,8 @@ public final class Play implements Callable<Integer> {
     try (var barn = new Barn(database, Files.readString(passwordFile).strip(), home)) {
       if (what.equals("history")) {
         history(barn, emitter);
-        signIns(token);
+        new Tallybook(service, token, home).close();
+        byHand(signIns(token));
       } else if (what.equals("night")) {
         night(barn, emitter);
       } else {
@@ -146,8 +150,9 @@ public final class Play implements Callable<Integer> {
   }
 
   /** Two more people for trying out, kept where only the home's owner can read them. */
-  private void signIns(String token) throws IOException {
+  private Map<String, String> signIns(String token) throws IOException {
     var lines = new StringBuilder();
+    var passwords = new HashMap<String, String>();
     for (String[] person :
         new String[][] {{"ida", "Ida Thwaite", "reader"}, {"ruth", "Ruth Ainley", "steward"}}) {
       byte[] bytes = new byte[6];
@@ -166,6 +171,7 @@ public final class Play implements Callable<Integer> {
       try {
         var answer = HttpClient.newHttpClient().send(request, HttpResponse.BodyHandlers.ofString());
         if (answer.statusCode() == 200) {
+          passwords.put(person[0], password);
           lines.append(person[0] + " / " + password + "   (" + person[2] + ")\n");
         }
       } catch (InterruptedException e) {
@@ -177,5 +183,15 @@ public final class Play implements Callable<Integer> {
     Files.createFile(
         file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
     Files.writeString(file, lines);
+    return passwords;
+  }
+
+  /** What the steward of the demo world sets by hand; not again where the account was there. */
+  private void byHand(Map<String, String> passwords) throws IOException {
+    String password = passwords.get("ruth");
+    if (password != null) {
+      new Steward(service)
+          .state("ruth", password, new JsonMapper().readTree(Task.resource("by-hand.json")));
+    }
   }
 }

@@ -283,6 +283,7 @@ public final class Emitter implements AutoCloseable {
 
   private static @Nullable Object invoke(
       Object pipeline, Method method, Object @Nullable [] arguments) throws Throwable {
+    method.trySetAccessible(); // the interface need not be public
     try {
       return method.invoke(pipeline, arguments);
     } catch (InvocationTargetException e) {

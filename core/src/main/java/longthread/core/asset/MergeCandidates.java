@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.function.BiPredicate;
 import java.util.regex.Pattern;
 
 /**
@@ -36,14 +37,9 @@ public final class MergeCandidates {
    *
    * @param columns as spelled; empty if nobody lists them
    * @param writers the last parts of the names of the jobs that write it
-   * @param neighbours the references of the assets it feeds or that feed it, directly
    */
   public record Candidate(
-      DatasetName name,
-      Collection<String> columns,
-      boolean isRead,
-      Collection<String> writers,
-      Collection<String> neighbours) {
+      DatasetName name, Collection<String> columns, boolean isRead, Collection<String> writers) {
     boolean isWritten() {
       return !writers.isEmpty();
     }
@@ -57,8 +53,12 @@ public final class MergeCandidates {
   /**
    * Returns proposals, the best first. Takes time linear in all names, and quadratic in those that
    * share their last part, of which groups of more than {@value #MAX_GROUP} are left out.
+   *
+   * @param feeds whether data flows from the first name to the second, over any number of hops;
+   *     asked only of pairs that look like one
    */
-  public static List<Proposal> among(Collection<Candidate> all) {
+  public static List<Proposal> among(
+      Collection<Candidate> all, BiPredicate<DatasetName, DatasetName> feeds) {
     var byLast = new TreeMap<String, List<Candidate>>();
     for (Candidate candidate : all) {
       List<String> parts = parts(candidate.name());
@@ -70,7 +70,9 @@ public final class MergeCandidates {
         for (int i = 0; i < group.size(); i++) {
           for (int k = i + 1; k < group.size(); k++) {
             Proposal proposal = judge(group.get(i), group.get(k));
-            if (proposal.score() >= THRESHOLD) {
+            if (proposal.score() >= THRESHOLD
+                && !feeds.test(proposal.one(), proposal.other())
+                && !feeds.test(proposal.other(), proposal.one())) {
               proposals.add(proposal);
             }
           }
@@ -101,9 +103,6 @@ public final class MergeCandidates {
     Candidate one = a.isWritten() || !b.isWritten() ? a : b;
     Candidate other = one == a ? b : a;
     var evidence = new ArrayList<String>();
-    if (a.neighbours().contains(b.name().reference())) {
-      return new Proposal(one.name(), other.name(), 0, List.of("one feeds the other"));
-    }
     double score = 0.3;
     List<String> first = parts(one.name());
     List<String> second = parts(other.name());

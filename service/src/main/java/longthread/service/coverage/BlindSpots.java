@@ -147,7 +147,7 @@ public class BlindSpots {
     spots.overMerged();
     Map<String, IgnoredSpot> setAside = setAside();
     return spots.found.stream()
-        .map(spot -> withIgnored(spot, setAside.get(spot.id())))
+        .map(spot -> withIgnored(spot, ignoredBy(spot, setAside)))
         .filter(spot -> (spot.ignored() != null) == ignored)
         .filter(spot -> kind == null || spot.kind().equals(kind))
         .filter(spot -> system == null || spot.system().equals(system))
@@ -156,6 +156,13 @@ public class BlindSpots {
                 .thenComparing(spot -> -spot.rests())
                 .thenComparing(BlindSpot::name))
         .toList();
+  }
+
+  /** A blind spot is set aside alone, or with all of its kind in its system. */
+  private static @Nullable IgnoredSpot ignoredBy(
+      BlindSpot spot, Map<String, IgnoredSpot> setAside) {
+    IgnoredSpot own = setAside.get(spot.id());
+    return own != null ? own : setAside.get(spot.kind() + ":system:" + spot.system());
   }
 
   private static BlindSpot withIgnored(BlindSpot spot, @Nullable IgnoredSpot ignored) {

@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.BiPredicate;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.Kind;
@@ -21,6 +22,8 @@ import longthread.core.event.HandFacet;
 import longthread.core.graph.Direction;
 import longthread.core.graph.LikelyCopies;
 import longthread.core.graph.LineageGraph;
+import longthread.core.graph.Reach;
+import longthread.core.graph.Walk;
 import longthread.core.json.CanonicalJson;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
@@ -36,6 +39,8 @@ import org.springframework.stereotype.Service;
 public class Suggestions {
   private static final int MAX_TERM_COLUMNS = 5_000;
   private static final int MAX_NAMES = 500;
+  private static final int MAX_HOPS = 30;
+  private static final int MAX_REACH = 100_000;
 
   /**
    * Two names that are probably one asset.
@@ -163,7 +168,7 @@ public class Suggestions {
     long number = follower.number();
     Known<MergeCandidates.Proposal> known = proposals;
     if (known.number() != number) {
-      known = new Known<>(number, MergeCandidates.among(candidates()));
+      known = new Known<>(number, MergeCandidates.among(candidates(), feeds()));
       proposals = known;
     }
     return known.list();
@@ -178,6 +183,32 @@ public class Suggestions {
       }
     }
     return candidates;
+  }
+
+  /** Whether one asset feeds another: then they are two, however alike. */
+  private BiPredicate<DatasetName, DatasetName> feeds() {
+    LineageGraph graph = follower.graph();
+    var reached = new HashMap<DatasetName, Set<Integer>>();
+    return (one, other) -> {
+      var target = graph.asset(other.reference());
+      return target.isPresent()
+          && reached
+              .computeIfAbsent(one, name -> downstream(graph, name))
+              .contains(target.getAsInt());
+    };
+  }
+
+  private static Set<Integer> downstream(LineageGraph graph, DatasetName name) {
+    var assets = new HashSet<Integer>();
+    var ordinal = graph.asset(name.reference());
+    if (ordinal.isPresent()) {
+      int[] origins = Walk.originsOf(graph, graph.rowsOf(ordinal.getAsInt()));
+      Reach reach = Walk.everything(graph, origins, Direction.DOWNSTREAM, MAX_HOPS, MAX_REACH);
+      for (int i = 0; i < reach.size(); i++) {
+        assets.add(graph.assetOf(reach.nodes()[i]));
+      }
+    }
+    return assets;
   }
 
   private static boolean canBeJoined(Asset asset) {
@@ -195,7 +226,6 @@ public class Suggestions {
     var columns = new TreeSet<String>();
     asset.card().columns().forEach(column -> columns.add(column.path()));
     var writers = new TreeSet<String>();
-    var neighbours = new TreeSet<String>();
     boolean[] isRead = {false};
     var ordinal = graph.asset(asset.ref());
     if (ordinal.isPresent()) {
@@ -208,22 +238,13 @@ public class Suggestions {
         graph.forEachLink(
             node,
             Direction.UPSTREAM,
-            (end, flow, masking, owner) -> {
-              neighbours.add(graph.assetReference(graph.assetOf(end)));
-              writers.add(lastPart(graph.owner(owner)));
-            });
+            (end, flow, masking, owner) -> writers.add(lastPart(graph.owner(owner))));
         graph.forEachLink(
-            node,
-            Direction.DOWNSTREAM,
-            (end, flow, masking, owner) -> {
-              neighbours.add(graph.assetReference(graph.assetOf(end)));
-              isRead[0] = true;
-            });
+            node, Direction.DOWNSTREAM, (end, flow, masking, owner) -> isRead[0] = true);
       }
     }
-    neighbours.remove(asset.ref());
     return new MergeCandidates.Candidate(
-        DatasetName.parse(asset.ref()), columns, isRead[0], writers, neighbours);
+        DatasetName.parse(asset.ref()), columns, isRead[0], writers);
   }
 
   private static String lastPart(String ref) {

@@ -87,7 +87,8 @@ public interface CoverageQueries {
   /** The jobs that ran and wrote nothing in their newest run, and since when they run. */
   @SQL(
       "select j.ref, min(r.started_at) from job j join run r on r.job_id = j.id"
-          + " where not exists (select from link_row l where l.owner_kind = 2"
+          + " where not exists (select from check_result c where c.job_id = j.id)"
+          + " and not exists (select from link_row l where l.owner_kind = 2"
           + " and l.owner_id = j.id and l.to_dataset in (select id from dataset"
           + " where ref not like '@%')) and not exists (select from run c"
           + " where c.parent_job = j.ref) group by 1 order by 1")
