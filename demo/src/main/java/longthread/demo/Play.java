@@ -65,6 +65,7 @@ public final class Play implements Callable<Integer> {
     var emitter = new Emitter(service, token);
     try (var barn = new Barn(database, Files.readString(passwordFile).strip(), home)) {
       if (what.equals("history")) {
+        Ripening.create(database, Files.readString(passwordFile).strip());
         history(barn, emitter);
         new Tallybook(service, token, home).close();
         byHand(signIns(token));

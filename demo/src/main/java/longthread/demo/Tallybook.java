@@ -14,7 +14,7 @@ import longthread.emitter.Run;
  * somebody says that the two are one.
  */
 final class Tallybook {
-  private static final String SOURCE = "odbc://barn-dsn/mart.";
+  private static final String SOURCE = "odbc://barn-dsn/";
   private static final String SHARE = "file://office-share.hollinvale.example//tally/";
 
   /** What it does at the end of a period that needs no more than a mark. */
@@ -38,29 +38,31 @@ final class Tallybook {
             .start();
   }
 
-  /** Closes a period, and plans the routes of the next. */
+  /** Closes a period, and sets the prices of the next. */
   void close() {
-    copy("close_period", "payout_statement", "payout_close.csv", "farm_id", "volume_l", "amount");
-    copy("plan_routes", "route_cost", "route_budget.csv", "route_id", "cost_day", "km");
+    copy(
+        "close_period",
+        SOURCE + "mart.payout_statement",
+        SHARE + "payout_close.csv",
+        List.of("farm_id", "volume_l", "amount"));
+    copy(
+        "set_prices",
+        SHARE + "prices.xlsx",
+        SOURCE + "core.price",
+        List.of("quality_class", "cents_per_litre", "valid_from"));
     emitter.watch(Closing.class, () -> 140).archive();
     emitter.close();
   }
 
-  private void copy(String job, String table, String file, String... columns) {
+  private void copy(String job, String from, String to, List<String> columns) {
     Map<String, String> schema = new LinkedHashMap<>();
-    List.of(columns).forEach(column -> schema.put(column, "text"));
-    Run run =
-        emitter
-            .run(job)
-            .reads(SOURCE + table)
-            .writes(SHARE + file)
-            .schema(SOURCE + table, schema)
-            .schema(SHARE + file, schema);
+    columns.forEach(column -> schema.put(column, "text"));
+    Run run = emitter.run(job).schema(from, schema).schema(to, schema);
     for (String column : columns) {
-      run.column(SHARE + file, column, SOURCE + table, column, Run.Flow.IDENTITY);
+      run.column(to, column, from, column, Run.Flow.IDENTITY);
     }
     try (Run started = run.start()) {
-      started.rows(SHARE + file, 140).complete();
+      started.rows(to, 140).complete();
     }
   }
 }

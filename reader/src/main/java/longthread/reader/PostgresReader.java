@@ -141,6 +141,7 @@ public final class PostgresReader {
       // A view is read with the columns of what it selects from.
       inOrder.sort(
           java.util.Comparator.comparing((PostgresCatalog.Relation r) -> r.definition() != null));
+      inOrder.forEach(relation -> events.knows(relation.schema(), relation.name()));
       for (PostgresCatalog.Relation relation : inOrder) {
         List<PostgresCatalog.Column> own = allColumns.getOrDefault(relation.oid(), List.of());
         Map<Integer, List<String>> ownLabels = labels.getOrDefault(relation.oid(), Map.of());

@@ -4,8 +4,10 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeSet;
 import longthread.core.json.CanonicalJson;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.node.ArrayNode;
@@ -17,13 +19,20 @@ final class ReaderEvents {
   private static final String SPEC = "https://openlineage.io/spec/2-0-2/OpenLineage.json#/$defs/";
   private static final String FACETS = "https://openlineage.io/spec/facets/1-0-0/";
   private static final int MAX_TITLE = 80;
+  private static final String PUBLIC = "public";
 
   private final PostgresSettings settings;
   private final Instant at;
+  private final Map<String, TreeSet<String>> schemasOf = new HashMap<>(); // by table name
 
   ReaderEvents(PostgresSettings settings, Instant at) {
     this.settings = settings;
     this.at = at;
+  }
+
+  /** Notes a relation, so that statements which name it without its schema find it. */
+  void knows(String schema, String table) {
+    schemasOf.computeIfAbsent(table, k -> new TreeSet<>()).add(schema);
   }
 
   private ObjectNode event(String type) {
@@ -44,11 +53,20 @@ final class ReaderEvents {
         .put("name", settings.database() + "." + schema + "." + table);
   }
 
-  /** A name as SQL has it, {@code schema.table}; null where it has no schema. */
-  private @Nullable ObjectNode named(String table) {
+  /**
+   * A name as SQL has it, {@code schema.table}. One without a schema is looked for where the
+   * statement belongs to, then in {@code public}, then where it is the only one; null if it may be
+   * any of several, or none.
+   */
+  private @Nullable ObjectNode named(String table, String own) {
     int dot = table.lastIndexOf('.');
     if (dot < 0) {
-      return null;
+      TreeSet<String> schemas = schemasOf.getOrDefault(table, new TreeSet<>());
+      String schema =
+          schemas.contains(own)
+              ? own
+              : schemas.contains(PUBLIC) ? PUBLIC : schemas.size() == 1 ? schemas.first() : null;
+      return schema == null ? null : name(CanonicalJson.MAPPER.createObjectNode(), schema, table);
     }
     String before = table.substring(0, dot);
     String schema = before.substring(before.lastIndexOf('.') + 1);
@@ -179,7 +197,8 @@ final class ReaderEvents {
             + "("
             + function.arguments()
             + ")";
-    ObjectNode event = job(name, String.join(";\n", statements), ends.reads(), ends.writes());
+    ObjectNode event =
+        job(name, function.schema(), String.join(";\n", statements), ends.reads(), ends.writes());
     ObjectNode facets = (ObjectNode) event.path("job").path("facets");
     facet(facets, "jobType")
         .put("processingType", "BATCH")
@@ -197,6 +216,7 @@ final class ReaderEvents {
     ObjectNode event =
         job(
             settings.database() + ".seen." + fingerprint.substring(0, 12),
+            PUBLIC,
             writing.text(),
             writing.reads(),
             List.of(writing.target()));
@@ -211,21 +231,22 @@ final class ReaderEvents {
     return event;
   }
 
-  private ObjectNode job(String name, String sql, List<String> reads, List<String> writes) {
+  private ObjectNode job(
+      String name, String schema, String sql, List<String> reads, List<String> writes) {
     ObjectNode event = event("JobEvent");
     ObjectNode job =
         event.putObject("job").put("namespace", settings.namespace()).put("name", name);
     facet(job.putObject("facets"), "longthread_view").put("query", sql).put("dialect", "postgres");
     ArrayNode inputs = event.putArray("inputs");
-    reads.stream().map(this::named).filter(node -> node != null).forEach(inputs::add);
+    reads.stream().map(t -> named(t, schema)).filter(n -> n != null).forEach(inputs::add);
     ArrayNode outputs = event.putArray("outputs");
-    writes.stream().map(this::named).filter(node -> node != null).forEach(outputs::add);
+    writes.stream().map(t -> named(t, schema)).filter(n -> n != null).forEach(outputs::add);
     return event;
   }
 
-  /** Who read a table how often between two moments; null for a name without a schema. */
+  /** Who read a table how often between two moments; null for a name that may be several. */
   @Nullable ObjectNode usage(String table, Map<String, Long> readers, Instant from, Instant until) {
-    ObjectNode dataset = named(table);
+    ObjectNode dataset = named(table, PUBLIC);
     if (dataset == null) {
       return null;
     }

@@ -12,6 +12,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.BiPredicate;
+import java.util.function.ToIntFunction;
 import java.util.regex.Pattern;
 
 /**
@@ -45,7 +46,7 @@ public final class MergeCandidates {
     }
   }
 
-  /** Two names that are probably one; the first is the one that is written, where that is clear. */
+  /** Two names that are probably one; the first is of the namespace of which more is known. */
   public record Proposal(DatasetName one, DatasetName other, double score, List<String> evidence) {}
 
   private MergeCandidates() {}
@@ -60,6 +61,8 @@ public final class MergeCandidates {
   public static List<Proposal> among(
       Collection<Candidate> all, BiPredicate<DatasetName, DatasetName> feeds) {
     var byLast = new TreeMap<String, List<Candidate>>();
+    var byNamespace = new HashMap<String, Integer>();
+    all.forEach(candidate -> byNamespace.merge(candidate.name().namespace(), 1, Integer::sum));
     for (Candidate candidate : all) {
       List<String> parts = parts(candidate.name());
       byLast.computeIfAbsent(parts.get(parts.size() - 1), k -> new ArrayList<>()).add(candidate);
@@ -69,7 +72,8 @@ public final class MergeCandidates {
       if (group.size() > 1 && group.size() <= MAX_GROUP) {
         for (int i = 0; i < group.size(); i++) {
           for (int k = i + 1; k < group.size(); k++) {
-            Proposal proposal = judge(group.get(i), group.get(k));
+            Proposal proposal =
+                judge(group.get(i), group.get(k), c -> byNamespace.get(c.name().namespace()));
             if (proposal.score() >= THRESHOLD
                 && !feeds.test(proposal.one(), proposal.other())
                 && !feeds.test(proposal.other(), proposal.one())) {
@@ -98,10 +102,16 @@ public final class MergeCandidates {
     return parts.isEmpty() ? List.of(name.name()) : parts;
   }
 
-  /** What speaks for two names that share the last part; a score of 0 if they cannot be one. */
-  static Proposal judge(Candidate a, Candidate b) {
-    Candidate one = a.isWritten() || !b.isWritten() ? a : b;
+  /**
+   * What speaks for two names that share the last part; a score of 0 if they cannot be one.
+   *
+   * @param known how many names the namespace of each has
+   */
+  static Proposal judge(Candidate a, Candidate b, ToIntFunction<Candidate> known) {
+    Candidate one = known.applyAsInt(a) >= known.applyAsInt(b) ? a : b;
     Candidate other = one == a ? b : a;
+    Candidate written = a.isWritten() ? a : b;
+    Candidate read = written == a ? b : a;
     var evidence = new ArrayList<String>();
     double score = 0.3;
     List<String> first = parts(one.name());
@@ -120,12 +130,12 @@ public final class MergeCandidates {
       return new Proposal(one.name(), other.name(), 0, List.of("their columns differ"));
     }
     score += 0.4 * overlap;
-    if (one.isWritten() && !one.isRead() && other.isRead() && !other.isWritten()) {
+    if (written.isWritten() && !written.isRead() && read.isRead() && !read.isWritten()) {
       score += 0.2;
       evidence.add(
-          one.name().reference()
+          written.name().reference()
               + " is written and never read, "
-              + other.name().reference()
+              + read.name().reference()
               + " is read and never written.");
     }
     var writers = new TreeSet<>(one.writers());
