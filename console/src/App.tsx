@@ -4,7 +4,10 @@ import { Navigate, Route, Routes } from 'react-router'
 import { AccessPage } from './access/AccessPage'
 import { AssetPage } from './asset/AssetPage'
 import { CausesPage } from './causes/CausesPage'
+import { ConnectPage } from './connect/ConnectPage'
+import { CoveragePage } from './coverage/CoveragePage'
 import { FindPage } from './find/FindPage'
+import { GlossaryPage } from './glossary/GlossaryPage'
 import { GraphPage } from './graph/GraphPage'
 import { ImpactPage } from './impact/ImpactPage'
 import { IntakePage } from './intake/IntakePage'
@@ -64,6 +67,9 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
         <Route path="/intake" element={<IntakePage />} />
         <Route path="/workspace" element={<WorkspacePage />} />
         <Route path="/reader" element={<ReaderPage />} />
+        <Route path="/connect" element={<ConnectPage />} />
+        <Route path="/coverage" element={<CoveragePage />} />
+        <Route path="/glossary" element={<GlossaryPage />} />
         <Route path="/access" element={<AccessPage />} />
         <Route path="*" element={<Navigate to="/find" replace />} />
       </Routes>

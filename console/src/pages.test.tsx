@@ -61,7 +61,7 @@ const asset = {
       name: 'fat_pct',
       ref: 'n/core.a#fat_pct',
       type: 'numeric',
-      labels: ['personal'],
+      labels: ['personal'], terms: [],
       listed: false,
       feeds: 2,
       constants: [],
@@ -84,6 +84,10 @@ const asset = {
   details: [{ name: 'table format', value: 'iceberg' }],
   ties: [],
   formerly: [],
+  values: [],
+  terms: [],
+  links: [],
+  names: [],
   partCount: 2,
   folded: false,
 }
@@ -137,7 +141,7 @@ const item = {
   columns: [],
   owners: ['Payout office'],
   ownerAddresses: [],
-  labels: [],
+  labels: [], terms: [],
   url: 'http://x/asset',
 }
 const impact = {

@@ -1,5 +1,6 @@
 import { Empty, Tabs } from 'antd'
 import type { Schemas } from '../api/client'
+import { Names } from '../hand/Names'
 import { Answer } from '../shared/Answer'
 import { isJob } from '../shared/format'
 import shared from '../shared/shared.module.css'
@@ -7,6 +8,7 @@ import { useAsset } from '../shared/useAsset'
 import { useUrlState } from '../shared/useUrlState'
 import { JobSteps } from '../sql/JobSteps'
 import styles from './asset.module.css'
+import { ByHand } from './ByHand'
 import { CheckLines } from './CheckLines'
 import { Columns } from './Columns'
 import { Facets } from './Facets'
@@ -78,7 +80,7 @@ function tabsOf(asset: Detail) {
     !job && {
       key: 'columns',
       label: `${words.columns} (${asset.columns.length})`,
-      children: <Columns columns={asset.columns} title={words.column} />,
+      children: <Columns asset={asset} title={words.column} />,
     },
     used.length > 0 && { key: 'used', label: 'Uses', children: <UsedFields fields={used} /> },
     code && {
@@ -94,6 +96,12 @@ function tabsOf(asset: Detail) {
       label: `Checks (${checks.length})`,
       children: <CheckLines refText={ref} />,
     },
+    asset.names.length > 1 && {
+      key: 'names',
+      label: `Names (${asset.names.length})`,
+      children: <Names asset={asset} />,
+    },
+    { key: 'recorded', label: 'By hand', children: <ByHand asset={asset} /> },
     asset.folded && { key: 'parts', label: `Parts (${asset.partCount})`, children: <Parts refText={ref} /> },
     { key: 'history', label: 'History', children: <History refText={ref} /> },
     { key: 'facets', label: 'All facets', children: <Facets facets={asset.facets} /> },

@@ -1,14 +1,17 @@
-import { Empty, Table, type TableColumnsType } from 'antd'
+import { Button, Empty, Table, type TableColumnsType } from 'antd'
+import { useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
+import { EditDialog } from '../hand/EditDialog'
+import { useMaySet } from '../hand/queries'
 import { assetPath, isJob, pagePath, shortRef, spelled, stepsPath } from '../shared/format'
-import { Labels } from '../shared/marks'
+import { Labels, Terms } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { pagesOf } from '../shared/tables'
 
 type Column = Schemas['ColumnDetail']
 
-const columnsOf = (title: string): TableColumnsType<Column> => [
+const columnsOf = (title: string, edit: ((column: Column) => void) | undefined): TableColumnsType<Column> => [
   {
     title,
     dataIndex: 'name',
@@ -26,30 +29,49 @@ const columnsOf = (title: string): TableColumnsType<Column> => [
     dataIndex: 'description',
     render: (words, column) => (
       <>
-        {words} <Labels labels={column.labels} />
+        {words} <Terms terms={column.terms} /> <Labels labels={column.labels} />
         {column.calculation && <code className={shared.small}>{column.calculation}</code>}
       </>
     ),
   },
   { title: 'Comes from', dataIndex: 'sources', render: (_, column) => <Sources column={column} /> },
   { title: 'Feeds', dataIndex: 'feeds', align: 'right', sorter: (a, b) => a.feeds - b.feeds },
+  ...(edit
+    ? [
+        {
+          title: '',
+          align: 'right' as const,
+          render: (_: unknown, column: Column) => (
+            <Button size="small" type="text" onClick={() => edit(column)}>
+              Edit
+            </Button>
+          ),
+        },
+      ]
+    : []),
 ]
 
 /** The columns of an asset, each with what it is made of. */
-export function Columns({ columns, title }: { columns: Column[]; title: string }) {
+export function Columns({ asset, title }: { asset: Schemas['AssetDetail']; title: string }) {
+  const { columns } = asset
+  const maySet = useMaySet()
+  const [editing, setEditing] = useState<Column>()
   if (columns.length === 0) {
     return (
       <Empty description="No event reported its columns; its lineage is known for the whole asset only." />
     )
   }
   return (
-    <Table
-      size="small"
-      pagination={pagesOf(columns)}
-      rowKey="name"
-      dataSource={columns}
-      columns={columnsOf(title)}
-    />
+    <>
+      <Table
+        size="small"
+        pagination={pagesOf(columns)}
+        rowKey="name"
+        dataSource={columns}
+        columns={columnsOf(title, maySet ? setEditing : undefined)}
+      />
+      {editing && <EditDialog asset={asset} column={editing} onClose={() => setEditing(undefined)} />}
+    </>
   )
 }
 

@@ -2,10 +2,13 @@ import { Button } from 'antd'
 import type { ReactNode } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
+import { EditDialog } from '../hand/EditDialog'
+import { useMaySet } from '../hand/queries'
 import { isJob, moment, pagePath, shortRef, workspacePath } from '../shared/format'
-import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
+import { KindMark, Labels, Owners, StateMark, Terms } from '../shared/marks'
 import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
+import { useUrlState } from '../shared/useUrlState'
 import styles from './asset.module.css'
 import { wordsFor, workspaceOf } from './workspaceItem'
 
@@ -47,8 +50,16 @@ export function Heading({ asset }: { asset: Detail }) {
 }
 
 function PageButtons({ asset }: { asset: Detail }) {
+  const maySet = useMaySet()
+  const [read, write] = useUrlState()
   return (
     <>
+      {maySet && (
+        <Button size="small" onClick={() => write({ edit: 'yes' })}>
+          Edit
+        </Button>
+      )}
+      {maySet && read('edit') && <EditDialog asset={asset} onClose={() => write({ edit: undefined })} />}
       <Link to={pagePath('graph', asset.ref)}>
         <Button size="small">Graph</Button>
       </Link>
@@ -93,6 +104,11 @@ function MainFacts({ asset }: { asset: Detail }) {
           <Labels labels={asset.labels} />
         </Fact>
       )}
+      {asset.terms.length > 0 && (
+        <Fact name="Terms">
+          <Terms terms={asset.terms} />
+        </Fact>
+      )}
       <Fact name="Evidence">{evidenceWords(asset.evidence)}</Fact>
     </>
   )
@@ -106,11 +122,16 @@ function OriginFacts({ asset }: { asset: Detail }) {
           <a href={asset.url}>{asset.url.replace(/^https?:\/\//, '')}</a>
         </Fact>
       )}
+      {asset.links.map((link) => (
+        <Fact key={link.url} name="Link">
+          <a href={link.url}>{link.title}</a>
+        </Fact>
+      ))}
       <Fact name="Reference">
         <code className={styles.reference}>{asset.ref}</code>
       </Fact>
       {asset.details.map((detail) => (
-        <Fact key={detail.name} name={detail.name}>
+        <Fact key={`${detail.name} ${detail.value}`} name={detail.name}>
           {detail.value}
         </Fact>
       ))}
@@ -157,5 +178,6 @@ function evidenceWords(evidence: Schemas['Evidence']): string {
   if (evidence.confirmed > 0) parts.push(`${evidence.confirmed} of them confirmed by SQL`)
   if (evidence.derived > 0) parts.push(`${evidence.derived} derived from SQL`)
   if (evidence.declared > 0) parts.push(`${evidence.declared} declared`)
+  if (evidence.recorded > 0) parts.push(`${evidence.recorded} recorded by hand`)
   return parts.length > 0 ? `links: ${parts.join(', ')}` : 'no links'
 }

@@ -1,5 +1,7 @@
 import { Alert, Empty, Skeleton } from 'antd'
 import { useMemo, useState } from 'react'
+import { useMaySet } from '../hand/queries'
+import { RecordDialog } from '../hand/RecordDialog'
 import { ProblemNotice } from '../shared/Answer'
 import { AssetPicker } from '../shared/AssetPicker'
 import { assetOf } from '../shared/format'
@@ -52,6 +54,8 @@ function Lineage({ refText }: { refText: string }) {
   }, [whole, hidden, grouping, groups, kept, refText])
   const factList = useMemo(() => facts.split(',').filter(Boolean), [facts])
   const [drawn, setDrawn] = useState<Drawn>()
+  const maySet = useMaySet()
+  const [line, setLine] = useState<{ from?: string; to?: string }>()
   const inside = useSearchInside(picture.boxes)
   const first = views[0].data
   const focus = first?.focus.ref ?? refText
@@ -61,7 +65,15 @@ function Lineage({ refText }: { refText: string }) {
   if (failed?.error && !first) return <ProblemNotice error={failed.error} />
   return (
     <div className={styles.whole}>
-      <GraphToolbar focus={focus} state={state} inside={inside} picture={picture} drawn={drawn} />
+      <GraphToolbar
+        focus={focus}
+        state={state}
+        inside={inside}
+        picture={picture}
+        drawn={drawn}
+        onRecord={maySet ? () => setLine({ to: assetOf(focus) }) : undefined}
+      />
+      {line && <RecordDialog {...line} onClose={() => setLine(undefined)} />}
       {views.some((view) => view.data?.truncated) && (
         <Alert
           type="info"
@@ -85,6 +97,7 @@ function Lineage({ refText }: { refText: string }) {
               onColumn={state.light}
               onOpen={state.open}
               onRecentre={state.recentre}
+              onConnect={maySet ? (from, to) => setLine({ from, to }) : undefined}
             />
           ) : (
             <Skeleton active className={styles.loading} />

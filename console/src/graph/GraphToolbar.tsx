@@ -20,10 +20,12 @@ type Props = {
   inside: SearchInside
   picture: GroupedPicture
   drawn: Drawn | undefined
+  /** Opens the form for a link that no program reports; absent where nobody may record. */
+  onRecord?: () => void
 }
 
 /** What to show: of what, which way, how fine and how far. */
-export function GraphToolbar({ focus, state, inside, picture, drawn }: Props) {
+export function GraphToolbar({ focus, state, inside, picture, drawn, onRecord }: Props) {
   const { write } = state
   return (
     <div role="toolbar" aria-label="What to show" className={styles.toolbar}>
@@ -67,6 +69,15 @@ export function GraphToolbar({ focus, state, inside, picture, drawn }: Props) {
       />
       <ViewMenu state={state} />
       <TakeAway picture={picture} drawn={drawn} focus={focus} />
+      {onRecord && (
+        <Button
+          size="small"
+          title="Or draw it: from the right edge of a box to the left of another"
+          onClick={onRecord}
+        >
+          Record a link
+        </Button>
+      )}
       {state.opened.length > 0 && (
         <Button size="small" onClick={() => write({ open: undefined })}>
           Close what was opened

@@ -48,6 +48,8 @@ type Props = {
   onColumn: (ref: string | undefined) => void
   onOpen: (id: string, direction: 'upstream' | 'downstream') => void
   onRecentre: (id: string) => void
+  /** A line was drawn from one box or column to another; absent where nobody may draw. */
+  onConnect?: (from: string, to: string) => void
 }
 
 export type Drawn = { places: Places; heights: Map<string, number>; columns: Map<string, string[]> }
@@ -59,6 +61,12 @@ export function LineageCanvas(props: Props) {
       <Canvas {...props} />
     </ReactFlowProvider>
   )
+}
+
+/** The reference of a line's end: that of the column where it was drawn from one, else of the box. */
+export function endOf(box: string | null, handle: string | null | undefined): string {
+  const hash = handle?.indexOf('#') ?? -1
+  return hash < 0 || !handle ? (box ?? '') : `${box}#${handle.slice(hash + 1)}`
 }
 
 function Canvas(props: Props) {
@@ -75,6 +83,7 @@ function Canvas(props: Props) {
     onColumn,
     onOpen,
     onRecentre,
+    onConnect,
   } = props
   const ink = useInks()
   const mode = useContext(ModeContext)
@@ -140,7 +149,10 @@ function Canvas(props: Props) {
       defaultViewport={{ x: 0, y: 0, zoom: READABLE_ZOOM }}
       nodesDraggable
       onNodesChange={(changes) => setNodes((before) => applyNodeChanges(changes, before))}
-      nodesConnectable={false}
+      nodesConnectable={onConnect !== undefined}
+      onConnect={({ source, target, sourceHandle, targetHandle }) =>
+        onConnect?.(endOf(source, sourceHandle), endOf(target, targetHandle))
+      }
       onlyRenderVisibleElements={picture.boxes.length > DRAWN_WHOLE}
       onNodeClick={(_, node) => onPick(node.id)}
       onNodeDoubleClick={(_, node) => !isGroup(node.id) && onRecentre(node.id)}

@@ -43,5 +43,6 @@ export function edgeOf(
 
 function dashes(wire: Wire): string | undefined {
   if (wire.flow === 'HOLDS') return '2 4'
+  if (wire.evidence === 'recorded') return '10 3 2 3'
   return DECIDING.includes(wire.flow) || wire.evidence === 'declared' ? '6 3' : undefined
 }

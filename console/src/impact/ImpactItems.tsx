@@ -50,6 +50,7 @@ function columnsOf(items: Item[]): TableColumnsType<Item> {
         <span className={shared.quiet}>{item.columns.map((column) => column.name).join(', ')}</span>
       ),
     },
+    { title: 'Terms', dataIndex: 'terms', render: (terms: string[]) => terms.join(', ') },
     { title: 'Labels', dataIndex: 'labels', render: (labels: string[]) => <Labels labels={labels} /> },
   ]
 }

@@ -16,6 +16,9 @@ const PAGES = [
   ['/causes', 'Causes'],
   ['/runs', 'Runs'],
   ['/intake', 'Intake'],
+  ['/connect', 'Connect'],
+  ['/coverage', 'Coverage'],
+  ['/glossary', 'Glossary'],
 ] as const
 
 type Props = {

@@ -53,6 +53,20 @@ export function VerdictMark({ verdict, certainty }: { verdict: string; certainty
   )
 }
 
+/** Glossary terms, each with its definition on hover. */
+export function Terms({ terms }: { terms: Schemas['AssetTerm'][] }) {
+  return terms.map((term) => (
+    <Link
+      key={term.id}
+      to={`/glossary?term=${encodeURIComponent(term.id)}`}
+      title={term.definition}
+      className={styles.term}
+    >
+      {term.name}
+    </Link>
+  ))
+}
+
 export function Labels({ labels }: { labels: string[] }) {
   return labels.map((label) => (
     <Tag key={label} variant="outlined" className={styles.label}>

@@ -108,7 +108,14 @@ public final class MergeCandidates {
    * @param known how many names the namespace of each has
    */
   static Proposal judge(Candidate a, Candidate b, ToIntFunction<Candidate> known) {
-    Candidate one = known.applyAsInt(a) >= known.applyAsInt(b) ? a : b;
+    Candidate one =
+        Comparator.comparingInt(known)
+                    .thenComparing(c -> c.columns().size())
+                    .thenComparing(Candidate::isWritten)
+                    .compare(a, b)
+                >= 0
+            ? a
+            : b;
     Candidate other = one == a ? b : a;
     Candidate written = a.isWritten() ? a : b;
     Candidate read = written == a ? b : a;

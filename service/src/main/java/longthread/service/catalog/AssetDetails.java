@@ -41,6 +41,7 @@ class AssetDetails {
   private static final int NEWEST_RUNS = 30;
   private static final int MAX_CHECKS = 500;
   private static final int SHORT_HASH = 12;
+  private static final int MAX_NAMES = 50; // of an asset whose names are shown each alone
   private static final int MAX_PARTS = 100; // GET /api/v1/parts has all of them
 
   /**
@@ -133,7 +134,28 @@ class AssetDetails {
       @Nullable String gap,
       List<StatedValue> values,
       List<AssetTerm> terms,
-      List<Card.WebLink> links) {}
+      List<Card.WebLink> links,
+      List<AssetName> names) {}
+
+  /**
+   * One of the names that are this asset, as its own emitters describe it.
+   *
+   * @param leads whether the asset goes by it
+   * @param joinedBy {@code hand} where a person said so; else {@code rule or link}
+   */
+  record AssetName(
+      String ref,
+      String system,
+      String kind,
+      boolean leads,
+      boolean described,
+      @Nullable String joinedBy,
+      @Nullable String description,
+      List<String> owners,
+      List<NamedColumn> columns) {}
+
+  /** A column under one of the names. */
+  record NamedColumn(String name, @Nullable String type, @Nullable String description) {}
 
   /**
    * A description or owners, as somebody gave them; the first of each is the one that counts.
@@ -251,7 +273,47 @@ class AssetDetails {
         job ? gap(asset) : null,
         card.values().stream().map(StatedValue::of).toList(),
         AssetTerm.of(glossary, card.terms()),
-        card.links());
+        card.links(),
+        names(asset));
+  }
+
+  /** The names of a merged asset, each alone; none of an asset with one name, or that folds. */
+  private List<AssetName> names(Asset asset) {
+    var names = new ArrayList<AssetName>();
+    if (asset.isJob() || asset.parts().size() < 2 || asset.parts().size() > MAX_NAMES) {
+      return names;
+    }
+    for (String ref : asset.parts()) {
+      if (catalog.foldedPart(ref).isPresent()) {
+        return List.of();
+      }
+      Card part = catalog.card(ref).orElse(null);
+      if (part == null) {
+        continue;
+      }
+      boolean byHand = part.joins().stream().anyMatch(join -> !join.apart());
+      for (String other : asset.parts()) {
+        byHand |=
+            catalog
+                .card(other)
+                .map(c -> c.joins().stream().anyMatch(j -> !j.apart() && j.ref().equals(ref)))
+                .orElse(false);
+      }
+      names.add(
+          new AssetName(
+              ref,
+              catalog.systemOfName(ref),
+              part.kind().word(),
+              ref.equals(asset.ref()),
+              part.described(),
+              byHand ? "hand" : "rule or link",
+              part.description(),
+              part.owners().stream().map(Owner::name).toList(),
+              part.columns().stream()
+                  .map(c -> new NamedColumn(c.path(), c.type(), c.description()))
+                  .toList()));
+    }
+    return names;
   }
 
   private List<RunReader.RunRow> newestRuns(Asset asset) {

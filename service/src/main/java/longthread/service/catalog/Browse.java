@@ -25,8 +25,10 @@ class Browse {
   record Container(String name, int assets) {}
 
   private final Catalog catalog;
+  private final Search search;
 
-  Browse(Catalog catalog) {
+  Browse(Catalog catalog, Search search) {
+    this.search = search;
     this.catalog = catalog;
   }
 
@@ -43,7 +45,7 @@ class Browse {
       if (place.size() > path.size()) {
         containers.merge(place.get(path.size()), 1, Integer::sum);
       } else {
-        assets.add(Search.hit(asset, List.of(), 1));
+        assets.add(search.hit(asset, List.of(), 1));
       }
     }
     // A pipeline is the container of its tasks; it is opened as such and not listed beside itself.

@@ -46,6 +46,7 @@ class Search {
       @Nullable String description,
       List<String> owners,
       List<String> labels,
+      List<String> terms,
       boolean retired,
       boolean described,
       List<String> columns,
@@ -266,7 +267,7 @@ class Search {
     return weight * (starts && ends ? 1 : starts ? 0.9 : 0.75);
   }
 
-  static Hit hit(Asset asset, List<String> words, double score) {
+  Hit hit(Asset asset, List<String> words, double score) {
     Card card = asset.card();
     List<String> columns =
         words.isEmpty()
@@ -286,6 +287,7 @@ class Search {
         card.description(),
         asset.ownerNames(),
         asset.labels(),
+        glossary.wordsOf(asset),
         card.retired(),
         card.described(),
         columns,

@@ -21,6 +21,7 @@ import longthread.service.lineage.Hops;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.ColumnMaps;
+import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
 import longthread.service.web.ProblemException;
@@ -50,6 +51,7 @@ class ImpactFinder {
       List<String> owners,
       List<String> ownerAddresses,
       List<String> labels,
+      List<String> terms,
       String url,
       @Nullable String toolUrl) {}
 
@@ -76,9 +78,15 @@ class ImpactFinder {
   private final Catalog catalog;
   private final GraphFollower follower;
   private final ColumnMaps columnMaps;
+  private final Glossary glossary;
 
   ImpactFinder(
-      References references, Catalog catalog, GraphFollower follower, ColumnMaps columnMaps) {
+      References references,
+      Catalog catalog,
+      GraphFollower follower,
+      ColumnMaps columnMaps,
+      Glossary glossary) {
+    this.glossary = glossary;
     this.references = references;
     this.catalog = catalog;
     this.follower = follower;
@@ -193,6 +201,7 @@ class ImpactFinder {
             ? List.of()
             : asset.card().owners().stream().map(o -> o.address()).filter(a -> a != null).toList(),
         asset == null ? List.of() : asset.labels(),
+        asset == null ? List.of() : glossary.wordsOf(asset),
         base + "/asset?ref=" + URLEncoder.encode(item.ref(), StandardCharsets.UTF_8),
         asset == null ? null : asset.card().url());
   }

@@ -21,6 +21,7 @@ final class ImpactSheet {
           "owners",
           "owner addresses",
           "labels",
+          "terms",
           "columns",
           "all verdicts",
           "thread",
@@ -44,6 +45,7 @@ final class ImpactSheet {
                 joined(item.owners()),
                 joined(item.ownerAddresses()),
                 joined(item.labels()),
+                joined(item.terms()),
                 joined(item.columns().stream().map(ImpactFinder.TouchedColumn::name).toList()),
                 joined(
                     item.verdicts().stream()

@@ -128,6 +128,14 @@ public class Catalog {
     return index.all();
   }
 
+  /** The system that a name alone belongs to, whatever asset it is a part of. */
+  public String systemOfName(String ref) {
+    return index
+        .card(ref)
+        .map(card -> card.system() != null ? card.system() : null)
+        .orElseGet(() -> index.systemOfNamespace(Card.namespaceOf(ref)));
+  }
+
   /** The name a namespace's systems go by. */
   public String systemOf(String ref) {
     return index.systemOf(ref);

@@ -8,6 +8,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import longthread.core.event.HandFacet;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.statements.StatementQueries;
@@ -101,6 +102,16 @@ public class Glossary {
   /** Those of some ids that are terms, with their names; the others are left out. */
   public List<Term> named(List<String> ids) {
     return ids.stream().map(terms::get).filter(term -> term != null).toList();
+  }
+
+  /** The names of all terms that an asset and its columns have. */
+  public List<String> wordsOf(Asset asset) {
+    if (terms.isEmpty()) {
+      return List.of();
+    }
+    var ids = new TreeSet<>(asset.card().terms());
+    asset.card().columns().forEach(column -> ids.addAll(column.terms()));
+    return named(List.copyOf(ids)).stream().map(Term::name).sorted().toList();
   }
 
   /** The term with this id, name or synonym, whatever its case. */
