@@ -61,7 +61,8 @@ const asset = {
       name: 'fat_pct',
       ref: 'n/core.a#fat_pct',
       type: 'numeric',
-      labels: ['personal'], terms: [],
+      labels: ['personal'],
+      terms: [],
       listed: false,
       feeds: 2,
       constants: [],
@@ -141,7 +142,8 @@ const item = {
   columns: [],
   owners: ['Payout office'],
   ownerAddresses: [],
-  labels: [], terms: [],
+  labels: [],
+  terms: [],
   url: 'http://x/asset',
 }
 const impact = {

@@ -14,7 +14,7 @@ import { useContext, useEffect, useMemo, useState } from 'react'
 import { ModeContext, useInks } from '../shared/useInks'
 import { type BoxData, BoxNode } from './BoxNode'
 import { Camera } from './Camera'
-import { edgeOf } from './edges'
+import { edgeOf, endOf } from './edges'
 import { factLines } from './facts'
 import styles from './graph.module.css'
 import { isGroup } from './groups'
@@ -61,12 +61,6 @@ export function LineageCanvas(props: Props) {
       <Canvas {...props} />
     </ReactFlowProvider>
   )
-}
-
-/** The reference of a line's end: that of the column where it was drawn from one, else of the box. */
-export function endOf(box: string | null, handle: string | null | undefined): string {
-  const hash = handle?.indexOf('#') ?? -1
-  return hash < 0 || !handle ? (box ?? '') : `${box}#${handle.slice(hash + 1)}`
 }
 
 function Canvas(props: Props) {

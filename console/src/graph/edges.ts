@@ -46,3 +46,9 @@ function dashes(wire: Wire): string | undefined {
   if (wire.evidence === 'recorded') return '10 3 2 3'
   return DECIDING.includes(wire.flow) || wire.evidence === 'declared' ? '6 3' : undefined
 }
+
+/** The reference of a line's end: that of the column where it was drawn from one, else of the box. */
+export function endOf(box: string | null, handle: string | null | undefined): string {
+  const hash = handle?.indexOf('#') ?? -1
+  return hash < 0 || !handle ? (box ?? '') : `${box}#${handle.slice(hash + 1)}`
+}

@@ -42,7 +42,6 @@ export function Frame({ mode, onMode, session, children }: Props) {
           {PAGES.map(([path, name]) => (
             <PageName key={path} path={path} name={name} />
           ))}
-          {session.role === 'admin' && <PageName path="/access" name="Access" />}
         </nav>
         <QuickFind />
         <span className={styles.space} />
@@ -52,6 +51,9 @@ export function Frame({ mode, onMode, session, children }: Props) {
         <Dropdown
           menu={{
             items: [
+              ...(session.role === 'admin'
+                ? [{ key: 'access', label: <NavLink to="/access">Access</NavLink> }]
+                : []),
               { key: 'password', label: 'Change password', onClick: () => setChanging(true) },
               { key: 'out', label: 'Sign out', onClick: () => signOut.mutate() },
             ],

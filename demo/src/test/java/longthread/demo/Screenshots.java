@@ -47,6 +47,14 @@ final class Screenshots {
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
     pages.put("intake", "/intake");
+    pages.put("coverage", "/coverage");
+    pages.put("coverage-systems", "/coverage?tab=systems");
+    pages.put("names", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=names");
+    pages.put("glossary", "/glossary?term=net-volume");
+    pages.put("connect", "/connect?kind=http");
+    pages.put("same", "/coverage?tab=same");
+    pages.put("recorded", "/coverage?tab=recorded");
+    pages.put("by-hand", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=recorded");
     pages.put("access", "/access");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
     pages.put(
