@@ -103,47 +103,69 @@ final class Statements {
   /** The statements in the body of a function that write; those of {@code sql} are all there is. */
   static List<String> ofBody(String language, String body) {
     var found = new ArrayList<String>();
-    for (String piece : pieces(body)) {
+    for (Piece piece : pieces(body)) {
       if (language.equals("sql")) {
-        String text = piece.replaceFirst("(?is)^\\s*begin\\s+atomic\\b", "").strip();
+        String text = piece.text().replaceFirst("(?is)^\\s*begin\\s+atomic\\b", "").strip();
         if (!text.isEmpty() && !text.equalsIgnoreCase("end")) {
           found.add(text);
         }
       } else {
-        Matcher writes = WRITES.matcher(piece);
+        Matcher writes = WRITES.matcher(piece.code());
         if (writes.find()) {
-          found.add(piece.substring(writes.start()).strip());
+          found.add(piece.text().substring(writes.start()).strip());
         }
       }
     }
     return found;
   }
 
+  /**
+   * A piece of a body.
+   *
+   * @param code the text with blanks in the place of quoted texts and comments, as long as it
+   */
+  private record Piece(String text, String code) {}
+
   /** A text at its semicolons, outside of quotes and comments. */
-  private static List<String> pieces(String body) {
-    var pieces = new ArrayList<String>();
-    var piece = new StringBuilder();
+  private static List<Piece> pieces(String body) {
+    var pieces = new ArrayList<Piece>();
+    var code = new StringBuilder();
+    int from = 0;
     for (int at = 0; at < body.length(); at++) {
       char c = body.charAt(at);
-      int end = at;
-      if (c == '\'' || c == '"') {
-        end = body.indexOf(c, at + 1);
-      } else if (body.startsWith("--", at)) {
-        end = body.indexOf('\n', at);
-      } else if (body.startsWith("/*", at)) {
-        end = body.indexOf("*/", at + 2);
-        end = end < 0 ? end : end + 1;
-      } else if (c == ';') {
-        pieces.add(piece.toString());
-        piece.setLength(0);
+      if (c == ';') {
+        pieces.add(new Piece(body.substring(from, at), code.toString()));
+        code.setLength(0);
+        from = at + 1;
         continue;
       }
-      end = end < 0 ? body.length() - 1 : end;
-      piece.append(body, at, end + 1);
-      at = end;
+      int end = endOfQuiet(body, at);
+      if (end < 0) {
+        code.append(c);
+      } else {
+        code.append(" ".repeat(end + 1 - at));
+        at = end;
+      }
     }
-    pieces.add(piece.toString());
+    pieces.add(new Piece(body.substring(from), code.toString()));
     return pieces;
+  }
+
+  /** The last character of a quoted text or comment that begins here; -1 if none does. */
+  private static int endOfQuiet(String body, int at) {
+    char c = body.charAt(at);
+    int end;
+    if (c == '\'' || c == '"') {
+      end = body.indexOf(c, at + 1);
+    } else if (body.startsWith("--", at)) {
+      end = body.indexOf('\n', at);
+    } else if (body.startsWith("/*", at)) {
+      int close = body.indexOf("*/", at + 2);
+      end = close < 0 ? close : close + 1;
+    } else {
+      return -1;
+    }
+    return end < 0 ? body.length() - 1 : end;
   }
 
   /** The tables that some statements read and write, or null for what is no statement. */
