@@ -25,7 +25,13 @@ import tools.jackson.databind.JsonNode;
     name = "read",
     description = "Read what a source system knows of its own data.",
     mixinStandardHelpOptions = true,
-    subcommands = {ReadCommand.Postgres.class, ReadCommand.Schedules.class})
+    subcommands = {ReadCommand.Postgres.class, ReadCommand.Schedules.class},
+    footer = {
+      "",
+      "Examples:",
+      "  longthread read postgres --url postgres://reader@db.example:5432/shop --schema sales",
+      "  longthread read schedules --run shop"
+    })
 final class ReadCommand extends Output implements Callable<Integer> {
   @Override
   public Integer call() {

@@ -25,7 +25,10 @@ import tools.jackson.databind.node.ObjectNode;
     },
     footer = {
       "",
-      "As a sheet: longthread term list --csv > terms.csv, and longthread edit apply terms.csv"
+      "Examples:",
+      "  longthread term define 'Net volume' --under 'Milk volume' --definition 'After rinse water'",
+      "  longthread term show litres",
+      "  longthread term list --csv > terms.csv; longthread edit apply terms.csv --dry-run"
     })
 final class TermCommand extends Output implements Callable<Integer> {
   @Override

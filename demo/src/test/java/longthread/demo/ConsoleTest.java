@@ -393,4 +393,62 @@ class ConsoleTest {
     page.reload();
     assertThat(button("Light")).isVisible();
   }
+
+  @Test
+  void a_steward_names_an_owner_and_takes_it_back() {
+    open("/asset", BARN + "mart.batch_yield");
+    button("Edit").first().click();
+    Locator owners =
+        page.getByRole(AriaRole.COMBOBOX, new Page.GetByRoleOptions().setName("Owners"));
+    owners.fill("team:Cellar;");
+    page.getByLabel("Reason").fill("asked the cellar");
+    button("Save").click();
+    assertThat(page.getByText("Cellar (team)")).isVisible();
+    open("/coverage?tab=stated");
+    button("Take back").first().click();
+    page.locator(".ant-popover").getByText("Take back").last().click();
+    assertThat(page.getByText("taken back").first()).isVisible();
+  }
+
+  @Test
+  void a_link_is_recorded_above_the_graph_and_drawn_with_its_own_dash() {
+    open(
+        "/graph?detail=assets&hops=1", "file://office-share.hollinvale.example//tally/prices.xlsx");
+    button("Record a link").click();
+    page.getByLabel("Comes from", new Page.GetByLabelOptions().setExact(true))
+        .last()
+        .fill("minutes/2026.docx");
+    page.keyboard().press("Enter");
+    page.getByLabel("Reason").fill("the board decides the prices");
+    button("Record").click();
+    assertThat(box("minutes/2026.docx")).isVisible();
+    open("/coverage?tab=recorded");
+    assertThat(page.getByText("the board decides the prices")).isVisible();
+  }
+
+  @Test
+  void blind_spots_are_worked_off_and_names_shown_each_alone() {
+    open("/coverage");
+    assertThat(page.getByText("It is read, and nothing is known to write it.").first()).isVisible();
+    open("/asset?tab=names", BARN + "mart.payout_statement");
+    assertThat(page.getByText("odbc://barn-dsn/mart.payout_statement").first()).isVisible();
+    assertThat(button("Let this name lead")).isVisible();
+  }
+
+  @Test
+  void a_new_connection_is_watched_until_its_first_event() {
+    open("/connect?kind=http");
+    String name = "desk-" + System.nanoTime();
+    page.getByLabel("Name of the connection").fill(name);
+    button("Get a key and settings").click();
+    String settings = page.locator("pre").first().textContent();
+    String key = settings.replaceAll("(?s).*apiKey: (\\S+)}.*", "$1");
+    new longthread.service.testing.Api(world.service().base(), key)
+        .post(
+            "/api/v1/lineage",
+            longthread.service.testing.Events.dataset("2026-11-20T06:00:00Z", name, "first", "")
+                .replace('\'', '"'));
+    assertThat(page.getByText("is connected")).isVisible();
+    assertThat(page.getByText("new dataset first")).isVisible();
+  }
 }

@@ -17,6 +17,7 @@ import tools.jackson.databind.json.JsonMapper;
 /** The first half hour's stories on the demo world, on the command line. */
 @ExtendWith(DemoWorld.Extension.class)
 class StoriesTest {
+  private static final String BARN = "postgres://barn.hollinvale.example:5432/barn.";
   private static final String LITRES =
       "postgres://collect-db.hollinvale.example:5432/collect.public.pickup#litres";
   private DemoWorld world;
@@ -233,7 +234,16 @@ class StoriesTest {
             "Take in", "send", "Find and understand", "Follow the thread", "impact", "causes");
     for (String command :
         new String[] {
+          "connect",
           "send",
+          "wrap",
+          "read",
+          "set",
+          "record",
+          "term",
+          "edit",
+          "merge",
+          "coverage",
           "find",
           "show",
           "upstream",
@@ -348,5 +358,92 @@ class StoriesTest {
     assertThat(out("upstream", "cellar.shelf_plan"))
         .contains("shelf_change", "turning_day", "closed_shelf");
     assertThat(out("runs", "@curdworks/profile_batches")).contains("unknown");
+  }
+
+  // ------------------------------------------------------------------ ways in, and by hand
+
+  @Test
+  void two_names_of_the_payout_table_are_one_asset_with_both_views() {
+    String shown = world.run("show", "odbc://barn-dsn/mart.payout_statement").out();
+    assertThat(shown)
+        .contains("postgres://barn.hollinvale.example:5432/barn.mart.payout_statement");
+    assertThat(world.run("downstream", "mart.payout_statement").out())
+        .contains("tally/payout_close.csv", "Ten-day payout");
+    assertThat(world.run("find", "payout_statement", "--json").out().split("\"ref\"")).hasSize(2);
+  }
+
+  @Test
+  void a_table_that_two_programs_name_differently_is_proposed_joined_and_separated_again() {
+    String[] pair = {"odbc://barn-dsn/core.price", BARN + "core.price"};
+    assertThat(world.run("merge", "--suggest").out()).contains(pair[0], "written and never read");
+    assertThat(world.run("coverage", "missing", "--kind", "never-written").out())
+        .contains("core.price in barn");
+    DemoWorld.Said joined = world.run("merge", pair[0], pair[1]);
+    assertThat(joined.out()).contains("edit undo");
+    assertThat(world.run("upstream", "mart.payout_statement#amount").out())
+        .contains("tally/prices.xlsx");
+    assertThat(world.run("coverage", "missing", "--kind", "never-written").out())
+        .doesNotContain("core.price in barn");
+    String id = joined.out().strip().replaceAll("(?s).* ", "");
+    assertThat(world.run("edit", "undo", id).code()).isZero();
+    assertThat(world.run("upstream", "mart.payout_statement#amount").out())
+        .doesNotContain("tally/prices.xlsx");
+  }
+
+  @Test
+  void a_foreign_database_is_read_in_with_one_command_and_shows_column_lineage(@TempDir Path home) {
+    String address =
+        world
+            .service()
+            .postgres()
+            .url("ripening")
+            .replace("jdbc:postgresql://", "postgres://ripening_reader@");
+    assertThat(world.run("coverage", "missing", "--kind", "unmatched-source").out())
+        .contains("public.batch");
+    DemoWorld.Said said =
+        DemoWorld.run(
+            java.util.Map.of(
+                "LONGTHREAD_URL", world.service().base(),
+                "LONGTHREAD_TOKEN", longthread.service.testing.RunningService.TOKEN,
+                "LONGTHREAD_READ_PASSWORD", world.service().postgres().password(),
+                "HOME", home.toString()),
+            "read",
+            "postgres",
+            "--url",
+            address,
+            "--namespace",
+            "postgres://ripening-db.hollinvale.example:5432");
+    assertThat(said.out()).as(said.err()).startsWith("5 tables, 2 views");
+    assertThat(world.run("upstream", "ripe_batch#age_days").out()).contains("batch#salted_on");
+    assertThat(world.run("upstream", "cellar_loss#kilograms").out()).contains("batch#weight_kg");
+    assertThat(world.run("show", "ripening.public.person").out()).contains("personal", "contact");
+    assertThat(world.run("coverage", "missing", "--kind", "unmatched-source").out())
+        .doesNotContain("public.batch");
+  }
+
+  @Test
+  void a_link_recorded_by_hand_is_confirmed_by_an_event_and_coverage_moves_with_it() {
+    String[] ends = {"file://office-share.hollinvale.example//desk/plan.xlsx", "share/board.csv"};
+    DemoWorld.Said said =
+        world.run(
+            "record", "--id", "desk", "--reads", ends[0], "--writes", ends[1], "--reason", "seen");
+    assertThat(said.code()).as(said.err()).isZero();
+    assertThat(world.run("record", "--list", "--of", ends[1]).out()).contains("unconfirmed");
+    assertThat(world.run("coverage", "--system", "share").out()).contains("100 %");
+    world
+        .service()
+        .api()
+        .event(
+            longthread.service.testing.Events.run(
+                "COMPLETE",
+                "2026-11-20T06:00:00Z",
+                java.util.UUID.randomUUID(),
+                "desk",
+                "copy",
+                "'inputs':[{'namespace':'file://office-share.hollinvale.example','name':'/desk/plan.xlsx'}],"
+                    + "'outputs':[{'namespace':'share','name':'board.csv'}]"));
+    assertThat(world.run("record", "--list", "--of", ends[1]).out()).contains("confirmed");
+    world.run("record", "--withdraw", "desk");
+    assertThat(world.run("record", "--list", "--of", ends[1]).out()).contains("withdrawn");
   }
 }

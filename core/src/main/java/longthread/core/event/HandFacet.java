@@ -69,6 +69,12 @@ public final class HandFacet {
     if (key.startsWith(RECORDED)) {
       return "recorded lineage";
     }
+    if (key.equals(DISMISSED)) {
+      return "set aside";
+    }
+    if (key.equals(TERM) || key.equals(RULE)) {
+      return "definition";
+    }
     String what = key.substring(PREFIX.length());
     int column = what.indexOf('#');
     return column < 0

@@ -223,7 +223,11 @@ public class Statements {
   }
 
   static String shownOf(String ref) {
-    return HandFacet.isRegister(ref) ? ref.substring(HandFacet.REGISTER.length() + 1) : ref;
+    if (!HandFacet.isRegister(ref)) {
+      return ref;
+    }
+    String name = ref.substring(HandFacet.REGISTER.length() + 1);
+    return name.startsWith("dismissed/") ? name.substring("dismissed/".length()) : name;
   }
 
   static String shownKey(String key) {
