@@ -4,7 +4,8 @@ import type { Box } from './picture'
 
 const BOX = {
   owners: ['Ada', 'Ben'],
-  labels: ['mart'],
+  labels: [],
+  terms: ['mart'],
   written: undefined,
   rows: 1200,
   checks: 3,

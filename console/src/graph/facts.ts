@@ -17,7 +17,7 @@ export function factLines(box: Box, facts: string[]): string[] {
       case 'row counts':
         return box.rows === undefined ? [] : [`${count(box.rows)} rows`]
       case 'terms':
-        return box.labels.length > 0 ? [box.labels.join(', ')] : []
+        return box.terms.length > 0 ? [box.terms.join(', ')] : []
       case 'description':
         return box.description ? [box.description] : []
       default:

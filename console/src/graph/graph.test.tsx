@@ -30,6 +30,7 @@ function box(id: string, hops: number, more: Partial<Box> = {}): Box {
     failedChecks: undefined,
     owners: [],
     labels: [],
+    terms: [],
     columns: [],
     moreUpstream: 0,
     moreDownstream: 0,
@@ -182,6 +183,7 @@ describe('beside a picture', () => {
       system: 'barn',
       owners: [],
       labels: [],
+      terms: [],
       freshness: { state: 'completed' },
       columns: [
         {

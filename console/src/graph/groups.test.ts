@@ -20,6 +20,7 @@ function box(id: string, over: Partial<Box> = {}): Box {
     failedChecks: undefined,
     owners: [],
     labels: [],
+    terms: [],
     columns: [],
     moreUpstream: 0,
     moreDownstream: 0,

@@ -153,6 +153,7 @@ function groupBox({ id, members }: Group, grouping: Grouping): Box {
     description: undefined,
     owners: [...new Set(members.flatMap((box) => box.owners))],
     labels: [...new Set(members.flatMap((box) => box.labels))],
+    terms: [...new Set(members.flatMap((box) => box.terms))],
     columns: [],
     moreUpstream: 0,
     moreDownstream: 0,

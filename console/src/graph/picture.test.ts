@@ -17,6 +17,7 @@ function node(ref: string, hops: number, more: Partial<Schemas['ViewNode']> = {}
     retired: false,
     owners: [],
     labels: [],
+    terms: [],
     moreUpstream: 0,
     moreDownstream: 0,
     ...more,

@@ -27,6 +27,7 @@ export type Box = {
   failedChecks: number | undefined
   owners: string[]
   labels: string[]
+  terms: string[]
   columns: string[]
   moreUpstream: number
   moreDownstream: number
@@ -95,6 +96,7 @@ function addNode(boxes: Map<string, Box>, node: Schemas['ViewNode']) {
     failedChecks: node.failedChecks,
     owners: node.owners,
     labels: node.labels,
+    terms: node.terms,
     columns: [],
     moreUpstream: node.moreUpstream,
     moreDownstream: node.moreDownstream,

@@ -6,16 +6,23 @@ import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.ZoneOffset;
+import java.util.List;
+import java.util.concurrent.CopyOnWriteArrayList;
 import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.JsonNodeFactory;
 import tools.jackson.databind.node.ObjectNode;
 
-/** Posts events to the service, one request each, as the standard's clients do. */
+/**
+ * Brings the stand-ins' events to the service: those of the orchestrator and its like by the
+ * emitter for Java programs, in batches; what is to be seen at once, or is no plain event, by a
+ * request of its own.
+ */
 final class Emitter {
   private static final String SPEC = "https://openlineage.io/spec/2-0-2/OpenLineage.json#/$defs/";
   private static final String FACETS = "https://openlineage.io/spec/facets/1-0-0/";
@@ -27,9 +34,22 @@ final class Emitter {
   private final URI endpoint;
   private final URI workspaces;
   private final String token;
+  private final longthread.emitter.Emitter outbox;
+  private final List<String> problems = new CopyOnWriteArrayList<>();
   private int sent;
 
-  Emitter(String service, String token) {
+  /**
+   * An emitter to a service.
+   *
+   * @param spool keeps what cannot be sent
+   */
+  Emitter(String service, String token, Path spool) {
+    this.outbox =
+        longthread.emitter.Emitter.to(service, token)
+            .spool(spool)
+            .timeout(Duration.ofSeconds(5))
+            .onProblem(problems::add)
+            .start();
     this.endpoint = URI.create(service + "/api/v1/lineage");
     this.workspaces = URI.create(service + "/api/v1/workspaces");
     this.token = token;
@@ -58,7 +78,20 @@ final class Emitter {
   }
 
   void send(ObjectNode event) {
-    send(event, false);
+    outbox.send(json.writeValueAsString(event));
+    sent++;
+  }
+
+  /**
+   * Waits until all events so far are at the service.
+   *
+   * @throws IllegalStateException if any was refused or could not be sent
+   */
+  void flush() {
+    boolean all = outbox.flush(Duration.ofMinutes(2));
+    if (!all || !problems.isEmpty()) {
+      throw new IllegalStateException("events did not arrive: " + problems);
+    }
   }
 
   /** Sends an event as its text stands, such as one that has a member twice. */
@@ -77,6 +110,7 @@ final class Emitter {
 
   /** Puts a description of a workspace in the place of the one before, and waits as above. */
   void describe(byte[] description) {
+    flush();
     send(
         request(workspaces)
             .PUT(HttpRequest.BodyPublishers.ofByteArray(description))
@@ -84,6 +118,7 @@ final class Emitter {
   }
 
   private void send(byte[] event, boolean see) {
+    flush(); // in the order in which they were sent
     HttpRequest.Builder request =
         request(endpoint).POST(HttpRequest.BodyPublishers.ofByteArray(event));
     if (see) {

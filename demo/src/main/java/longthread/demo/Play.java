@@ -62,15 +62,17 @@ public final class Play implements Callable<Integer> {
   @Override
   public Integer call() throws SQLException, IOException {
     String token = Files.readString(tokenFile).strip();
-    var emitter = new Emitter(service, token);
+    var emitter = new Emitter(service, token, home.resolve("world").resolve("spool"));
     try (var barn = new Barn(database, Files.readString(passwordFile).strip(), home)) {
       if (what.equals("history")) {
         Ripening.create(database, Files.readString(passwordFile).strip());
         history(barn, emitter);
+        emitter.flush();
         new Tallybook(service, token, home).close();
         byHand(signIns(token));
       } else if (what.equals("night")) {
         night(barn, emitter);
+        emitter.flush();
       } else {
         System.err.println("'" + what + "' cannot be played; take history or night");
         return 2;

@@ -52,7 +52,11 @@ public final class SightglassServer implements Callable<Integer> {
   @Override
   public Integer call() throws IOException, InterruptedException {
     String token = Files.readString(tokenFile).strip();
-    HttpServer server = start(new Sightglass(home, new Emitter(service, token)), port);
+    HttpServer server =
+        start(
+            new Sightglass(
+                home, new Emitter(service, token, home.resolve("world").resolve("spool"))),
+            port);
     Files.writeString(home.resolve("sightglass.port"), "" + server.getAddress().getPort());
     System.out.println("sightglass at http://127.0.0.1:" + server.getAddress().getPort());
     new CountDownLatch(1).await(); // until it is ended from outside

@@ -54,7 +54,8 @@ final class DemoWorld {
 
   /** The BI stand-in, as its page and the command line change it. */
   Sightglass sightglass() throws IOException {
-    return new Sightglass(home, new Emitter(service.base(), RunningService.TOKEN));
+    return new Sightglass(
+        home, new Emitter(service.base(), RunningService.TOKEN, home.resolve("spool")));
   }
 
   RunningService service() {

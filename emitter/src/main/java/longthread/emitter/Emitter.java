@@ -136,6 +136,15 @@ public final class Emitter implements AutoCloseable {
     return producer;
   }
 
+  /**
+   * Sends an event of the standard that the caller has written.
+   *
+   * @param event JSON, in one line
+   */
+  public void send(String event) {
+    emit(event.replaceAll("[\\r\\n]+", " "));
+  }
+
   /** Takes an event over; never waits for the service. */
   void emit(String event) {
     if (event.length() > MAX_EVENT) {

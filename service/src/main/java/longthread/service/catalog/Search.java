@@ -4,6 +4,7 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -26,6 +27,7 @@ import org.springframework.transaction.TransactionException;
 @Service
 class Search {
   private static final int MAX_HITS = 5_000;
+  private static final int MAX_NAMES = 50; // of an asset whose systems all count
 
   /** What a word scores that was found by likeness only. */
   private static final double BY_LIKENESS = 0.2;
@@ -35,13 +37,19 @@ class Search {
 
   private static final Logger LOG = LoggerFactory.getLogger(Search.class);
 
-  /** A hit; {@code columns} are the columns whose name or description the words matched. */
+  /**
+   * A hit.
+   *
+   * @param systems those of all its names, where it has several
+   * @param columns those whose name or description the words matched
+   */
   record Hit(
       String ref,
       String kind,
       String name,
       @Nullable String title,
       String system,
+      List<String> systems,
       List<String> container,
       @Nullable String description,
       List<String> owners,
@@ -70,7 +78,7 @@ class Search {
       @Nullable String label) {
     private boolean pass(Hit hit) {
       return passes(kind, List.of(hit.kind()))
-          && passes(system, List.of(hit.system()))
+          && passes(system, hit.systems())
           && passes(owner, hit.owners())
           && passes(label, hit.labels());
     }
@@ -104,7 +112,7 @@ class Search {
     var facets =
         new Facets(
             counts(matched, new Filters(null, system, owner, label), hit -> List.of(hit.kind())),
-            counts(matched, new Filters(kind, null, owner, label), hit -> List.of(hit.system())),
+            counts(matched, new Filters(kind, null, owner, label), Hit::systems),
             counts(matched, new Filters(kind, system, null, label), Hit::owners),
             counts(matched, new Filters(kind, system, owner, null), Hit::labels));
     return new Found(matched.stream().filter(filters::pass).toList(), facets);
@@ -283,6 +291,7 @@ class Search {
         card.name(),
         card.title(),
         asset.system(),
+        systems(asset),
         card.container(),
         card.description(),
         asset.ownerNames(),
@@ -292,6 +301,16 @@ class Search {
         card.described(),
         columns,
         Math.round(score * 1000) / 1000.0);
+  }
+
+  /** The systems of all names of an asset, that of the leading one first. */
+  private List<String> systems(Asset asset) {
+    if (asset.isJob() || asset.parts().size() < 2) {
+      return List.of(asset.system());
+    }
+    var systems = new LinkedHashSet<String>(List.of(asset.system()));
+    asset.parts().stream().limit(MAX_NAMES).map(catalog::systemOfName).forEach(systems::add);
+    return List.copyOf(systems);
   }
 
   private static boolean matches(Card.Column column, String word) {

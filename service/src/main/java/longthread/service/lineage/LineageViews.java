@@ -16,6 +16,7 @@ import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
 import longthread.service.log.EventLog;
@@ -63,6 +64,7 @@ class LineageViews {
       boolean retired,
       List<String> owners,
       List<String> labels,
+      List<String> terms,
       @Nullable String state,
       @Nullable Instant written,
       @Nullable Long rows,
@@ -112,6 +114,7 @@ class LineageViews {
       String from, String to, String basis, boolean reversed, List<Hops.Hop> hops) {}
 
   private final Catalog catalog;
+  private final Glossary glossary;
   private final GraphFollower follower;
   private final JobParts jobParts;
   private final ConstantBranches constantBranches;
@@ -122,6 +125,7 @@ class LineageViews {
 
   LineageViews(
       Catalog catalog,
+      Glossary glossary,
       GraphFollower follower,
       JobParts jobParts,
       ConstantBranches constantBranches,
@@ -133,6 +137,7 @@ class LineageViews {
     this.reading = new TransactionTemplate(transactions);
     this.reading.setReadOnly(true);
     this.catalog = catalog;
+    this.glossary = glossary;
     this.follower = follower;
     this.jobParts = jobParts;
     this.constantBranches = constantBranches;
@@ -332,6 +337,7 @@ class LineageViews {
           false,
           List.of(),
           List.of(),
+          List.of(),
           null,
           null,
           null,
@@ -361,6 +367,7 @@ class LineageViews {
         asset != null && asset.card().retired(),
         asset == null ? List.of() : asset.ownerNames(),
         asset == null ? List.of() : asset.labels(),
+        asset == null ? List.of() : glossary.wordsOf(asset),
         facts.states().get(assetRef),
         facts.written().get(assetRef),
         facts.rows().get(assetRef),

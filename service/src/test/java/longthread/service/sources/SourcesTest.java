@@ -192,6 +192,29 @@ class SourcesTest {
   }
 
   @Test
+  void what_the_server_counted_gives_readers_since_the_last_reading()
+      throws SQLException, InterruptedException {
+    makeOrchard();
+    inOrchard(
+        "create extension if not exists pg_stat_statements", "select pg_stat_statements_reset()");
+    inOrchard("select name from crop.grower", "select iban from crop.grower where id = 7");
+    put("");
+    assertThat(read().path("outcome").stringValue()).doesNotContain("cannot be read");
+    assertThat(asset("crop.grower").path("facets").toString())
+        .contains("\"reads\":2", "\"longthread\"");
+    inOrchard(
+        "select name from crop.grower",
+        "select name from crop.grower",
+        "select name from crop.grower",
+        "insert into crop.total select kilos from crop.delivery");
+    read();
+    assertThat(asset("crop.grower").path("facets").toString()).contains("\"reads\":3");
+    assertThat(thread("crop.delivery#kilos", "crop.total#cents"))
+        .containsExactly("crop.total#cents");
+    inOrchard("drop extension pg_stat_statements");
+  }
+
+  @Test
   void what_cannot_be_reached_says_so_and_no_secret_leaves() throws IOException {
     put("");
     Api.Answer listed = api.get("/api/v1/readers");

@@ -80,6 +80,7 @@ public final class TestPostgres implements AutoCloseable {
         "-p "
             + port
             + " -c listen_addresses=127.0.0.1 -c unix_socket_directories=''"
+            + " -c shared_preload_libraries=pg_stat_statements"
             + (durable ? "" : " -c fsync=off -c synchronous_commit=off -c full_page_writes=off"),
         "start");
   }
