@@ -1,15 +1,18 @@
-import { Alert, Button, Empty, Space } from 'antd'
+import { Alert, Button, Empty, Modal, Space, Table } from 'antd'
+import { useState } from 'react'
 import { type Change, useMaySet, useStating } from '../hand/queries'
 import { Answer } from '../shared/Answer'
 import { AssetLink } from '../shared/marks'
 import shared from '../shared/shared.module.css'
+import { pagesOf } from '../shared/tables'
 import styles from './coverage.module.css'
-import { type MergeSuggestion, useMergeSuggestions } from './queries'
+import { type MergeSuggestion, useMergeSuggestions, useRuleTry } from './queries'
 
 /** Names that are probably one asset, each with what speaks for it. */
 export function SameThings() {
   const maySet = useMaySet()
   const stating = useStating()
+  const [rule, setRule] = useState<string>()
   const decide = (changes: Change[]) => stating.mutate({ changes, reason: 'suggested by the catalog' })
   return (
     <>
@@ -34,13 +37,8 @@ export function SameThings() {
                       Join the two
                     </Button>
                     {one.rule && (
-                      <Button
-                        size="small"
-                        title={one.rule}
-                        loading={stating.isPending}
-                        onClick={() => decide([{ set: 'rule', value: { rule: one.rule } }])}
-                      >
-                        Join all that differ like this
+                      <Button size="small" onClick={() => setRule(one.rule)}>
+                        Join all that differ like this …
                       </Button>
                     )}
                     <Button
@@ -57,7 +55,56 @@ export function SameThings() {
           )
         }
       </Answer>
+      {rule && (
+        <RuleDialog
+          rule={rule}
+          onClose={() => setRule(undefined)}
+          onSet={() => stating.mutate({ changes: [{ set: 'rule', value: { rule } }] })}
+        />
+      )}
     </>
+  )
+}
+
+/** What a rule would join, before it is set. */
+function RuleDialog({ rule, onSet, onClose }: { rule: string; onSet: () => void; onClose: () => void }) {
+  const tried = useRuleTry(rule)
+  return (
+    <Modal
+      open
+      width={760}
+      title="Join all names that differ like this"
+      okText="Set the rule"
+      onOk={() => {
+        onSet()
+        onClose()
+      }}
+      onCancel={onClose}
+    >
+      <p>
+        <code>{rule}</code>
+      </p>
+      <Answer of={tried}>
+        {({ joined, dangling }) => (
+          <>
+            <p>
+              {joined.length} names become another one that is known; {dangling.length} would get a name that
+              nothing has, and stay as they are.
+            </p>
+            <Table
+              size="small"
+              rowKey="name"
+              pagination={pagesOf(joined)}
+              dataSource={joined}
+              columns={[
+                { title: 'Name', dataIndex: 'name' },
+                { title: 'Becomes', dataIndex: 'becomes' },
+              ]}
+            />
+          </>
+        )}
+      </Answer>
+    </Modal>
   )
 }
 

@@ -37,6 +37,14 @@ export function useMergeSuggestions() {
   })
 }
 
+/** What a rule would join, before it is set. */
+export function useRuleTry(rule: string) {
+  return useQuery({
+    queryKey: ['rule', rule],
+    queryFn: ({ signal }) => answered(api.GET('/api/v1/rules/try', { params: { query: { rule } }, signal })),
+  })
+}
+
 /** Tables that are copied column by column. */
 export function useCopies() {
   return useQuery({

@@ -15,6 +15,11 @@ const STATE_CLASS: Record<string, string> = {
   ending: shared.wait,
 }
 
+/** The last day on which a record holds: it ends at the moment that `until` names. */
+export function lastDay(until: string | undefined): string {
+  return until ? new Date(Date.parse(until) - 1).toISOString().slice(0, 10) : 'no end'
+}
+
 /** Lineage that people recorded, with what became of it. */
 export function RecordedTable({ refText }: { refText?: string }) {
   const maySet = useMaySet()
@@ -59,7 +64,7 @@ export function RecordedTable({ refText }: { refText?: string }) {
         </>
       ),
     },
-    { title: 'Holds until', dataIndex: 'until', render: (until) => (until ? day(until) : 'withdrawn') },
+    { title: 'Holds until', dataIndex: 'until', render: lastDay },
     {
       title: '',
       align: 'right',

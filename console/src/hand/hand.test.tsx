@@ -8,6 +8,7 @@ import { GlossaryPage } from '../glossary/GlossaryPage'
 import { endOf } from '../graph/edges'
 import { showPage, stubService } from '../testPages'
 import { changesOf } from './EditDialog'
+import { lastDay } from './RecordedTable'
 
 const steward = { signedIn: true, name: 'ruth', displayName: 'Ruth', role: 'steward' }
 const reader = { ...steward, role: 'reader' }
@@ -37,6 +38,13 @@ describe('a line drawn in the graph', () => {
   it('ends at the column it was drawn from, else at the box', () => {
     expect(endOf('n/a', 'out#fat')).toBe('n/a#fat')
     expect(endOf('n/a', 'out')).toBe('n/a')
+  })
+})
+
+describe('the end of a record', () => {
+  it('is the last day on which it holds', () => {
+    expect(lastDay('2027-04-01T00:00:00Z')).toBe('2027-03-31')
+    expect(lastDay(undefined)).toBe('no end')
   })
 })
 

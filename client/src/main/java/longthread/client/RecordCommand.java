@@ -163,12 +163,19 @@ final class RecordCommand extends Stating implements Callable<Integer> {
               : shown(link.path("writes")),
           shown(link.path("reads")),
           link.path("by").stringValue(""),
-          link.path("until").stringValue("-").replaceFirst("T.*", ""),
+          lastDay(link.path("until").stringValue(null)),
           link.path("why").stringValue(""),
           link.path("id").stringValue(""));
     }
     print(table);
     return 0;
+  }
+
+  /** The last day on which a record holds: it ends at the moment given. */
+  private static String lastDay(@Nullable String until) {
+    return until == null
+        ? "-"
+        : java.time.Instant.parse(until).minusMillis(1).toString().substring(0, 10);
   }
 
   private static String shown(JsonNode refs) {

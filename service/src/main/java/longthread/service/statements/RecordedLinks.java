@@ -173,7 +173,8 @@ public class RecordedLinks {
     Confirmation seen = confirmation(lineage);
     boolean ending = until != null && until.isBefore(now.plus(SOON));
     if (ending) {
-      return new State("ending", "It ends on " + until.toString().substring(0, 10) + ".");
+      return new State(
+          "ending", "Its last day is " + until.minusMillis(1).toString().substring(0, 10) + ".");
     }
     return switch (seen) {
       case WHOLE -> new State("confirmed", "Events report the same.");
