@@ -90,7 +90,14 @@ export function JoinWith({ refText, onDone }: { refText: string; onDone: () => v
   return (
     <Space wrap className={shared.below}>
       <span>This is the same thing as</span>
-      <AssetPicker label="The same as" placeholder="an asset" value={other} width={360} onPick={setOther} />
+      <AssetPicker
+        label="The same as"
+        placeholder="an asset"
+        value={other}
+        width={360}
+        takesTyped
+        onPick={setOther}
+      />
       <Button
         type="primary"
         disabled={!other}

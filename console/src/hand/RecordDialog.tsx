@@ -1,7 +1,9 @@
 import { Form, Input, Select } from 'antd'
 import { AssetPicker } from '../shared/AssetPicker'
 import { FormDialog } from '../shared/FormDialog'
-import { shortRef } from '../shared/format'
+import { assetOf, shortRef } from '../shared/format'
+import shared from '../shared/shared.module.css'
+import { useAsset } from '../shared/useAsset'
 import { useStating } from './queries'
 
 const FLOWS = [
@@ -81,13 +83,22 @@ function PickedAsset({
   label: string
   onChange?: (ref: string) => void
 }) {
+  const known = useAsset(value ? assetOf(value) : undefined)
   return (
-    <AssetPicker
-      label={label}
-      width={470}
-      placeholder={value ? shortRef(value) : 'an asset or a column'}
-      value={value}
-      onPick={(ref) => onChange?.(ref)}
-    />
+    <>
+      <AssetPicker
+        label={label}
+        width={470}
+        takesTyped
+        placeholder={value ? shortRef(value) : 'an asset or a column'}
+        value={value}
+        onPick={(ref) => onChange?.(ref)}
+      />
+      {known.error && (
+        <div className={shared.quiet}>
+          {known.error.message}. If it is new, check its spelling: namespace/name.
+        </div>
+      )}
+    </>
   )
 }

@@ -12,6 +12,8 @@ type Props = {
   placeholder: string
   label: string
   width?: number
+  /** In a form, what was typed counts without the Enter key. */
+  takesTyped?: boolean
   onPick: (ref: string) => void
 }
 
@@ -19,7 +21,7 @@ type Props = {
  * Takes any name, and offers what the words typed so far find. What is picked shows by its short name
  * and its system; its whole reference on hover.
  */
-export function AssetPicker({ value, placeholder, label, width = 420, onPick }: Props) {
+export function AssetPicker({ value, placeholder, label, width = 420, takesTyped, onPick }: Props) {
   const [typed, setTyped] = useState<string>()
   const [words, setWords] = useState('')
   useEffect(() => {
@@ -52,7 +54,7 @@ export function AssetPicker({ value, placeholder, label, width = 420, onPick }: 
       options={typed === undefined ? [] : options}
       onChange={setTyped}
       onSelect={pick}
-      onBlur={() => setTyped(undefined)}
+      onBlur={() => (takesTyped && typed?.trim() ? pick(typed.trim()) : setTyped(undefined))}
       popupMatchSelectWidth={520}
     >
       <Input

@@ -74,14 +74,33 @@ abstract class Stating extends Output {
               + value(conflict.path("found"))
               + " now; it was left as it is");
     }
-    int changes = answer.path("changes").size();
+    for (JsonNode added : answer.path("newNames")) {
+      String closest = added.path("closest").stringValue("");
+      out.note(
+          "'"
+              + added.path("ref").stringValue("")
+              + "' is new to the catalog: '"
+              + added.path("name").stringValue("")
+              + "' of '"
+              + added.path("namespace").stringValue("")
+              + "'"
+              + (closest.isEmpty() ? "" : "; the closest known name is " + closest));
+    }
+    int count = answer.path("changes").size();
+    String changes = count + (count == 1 ? " change" : " changes");
     String id = answer.path("id").stringValue("");
-    if (changes == 0) {
+    if (count == 0) {
       out.out().println("Nothing changed.");
     } else if (dry) {
-      out.out().println(changes + " changes would be made; nothing was changed.");
+      out.out().println(changes + " would be made; nothing was changed.");
     } else {
-      out.out().println(changes + " changes made. To take them back: longthread edit undo " + id);
+      out.out()
+          .println(
+              changes
+                  + " made. To take "
+                  + (count == 1 ? "it" : "them")
+                  + " back: longthread edit undo "
+                  + id);
     }
   }
 
@@ -97,8 +116,8 @@ abstract class Stating extends Output {
     }
     if (value.isObject()) {
       var words = new java.util.ArrayList<String>();
-      value
-          .properties()
+      value.properties().stream()
+          .filter(member -> !member.getValue().isArray() || !member.getValue().isEmpty())
           .forEach(member -> words.add(member.getKey() + ": " + value(member.getValue())));
       return String.join("; ", words);
     }

@@ -134,7 +134,7 @@ class ConsoleTest {
     open("/graph?hops=1", BARN + "core.lab_reading");
     assertThat(box("table mart.payout_statement")).isVisible();
     assertThat(box("report Ten-day payout")).hasCount(0);
-    box("table mart.payout_statement").getByLabel("open 1 more downstream").click();
+    box("table mart.payout_statement").getByLabel("open 2 more downstream").click();
     assertThat(box("dataset Payout lines")).isVisible();
     page.getByLabel("How far").click();
     page.getByText("all the way").click();
@@ -244,7 +244,7 @@ class ConsoleTest {
         .startsWith("\uFEFF\"name\"")
         .contains("Ten-day payout");
     page.getByRole(
-            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("29 *goes stale")))
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("32 *goes stale")))
         .click();
     assertThat(page).hasURL(Pattern.compile("verdict=goes-stale"));
     assertThat(link("collect_nightly.land_pickup")).hasCount(0);
@@ -396,7 +396,7 @@ class ConsoleTest {
 
   @Test
   void a_steward_names_an_owner_and_takes_it_back() {
-    open("/asset", BARN + "mart.batch_yield");
+    open("/asset", BARN + "mart.route_cost");
     button("Edit").first().click();
     Locator owners =
         page.getByRole(AriaRole.COMBOBOX, new Page.GetByRoleOptions().setName("Owners"));
@@ -417,11 +417,11 @@ class ConsoleTest {
     button("Record a link").click();
     page.getByLabel("Comes from", new Page.GetByLabelOptions().setExact(true))
         .last()
-        .fill("minutes/2026.docx");
-    page.keyboard().press("Enter");
+        .fill("file://office-share.hollinvale.example//minutes/2026.docx");
     page.getByLabel("Reason").fill("the board decides the prices");
+    assertThat(page.getByText("is not in the catalog")).isVisible();
     button("Record").click();
-    assertThat(box("minutes/2026.docx")).isVisible();
+    assertThat(box("file minutes/2026.docx")).isVisible();
     open("/coverage?tab=recorded");
     assertThat(page.getByText("the board decides the prices")).isVisible();
   }

@@ -369,7 +369,8 @@ class StoriesTest {
         .contains("postgres://barn.hollinvale.example:5432/barn.mart.payout_statement");
     assertThat(world.run("downstream", "mart.payout_statement").out())
         .contains("tally/payout_close.csv", "Ten-day payout");
-    assertThat(world.run("find", "payout_statement", "--json").out().split("\"ref\"")).hasSize(2);
+    assertThat(world.run("find", "payout_statement", "--json").out())
+        .containsOnlyOnce("\"name\" : \"payout_statement\"");
   }
 
   @Test

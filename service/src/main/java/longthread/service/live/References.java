@@ -143,13 +143,17 @@ public class References {
     return paths;
   }
 
-  private ProblemException unknown(String name) {
-    List<String> nearest = List.of();
+  /** The names most like one that the catalog does not have, nearest first; empty if it is away. */
+  public List<String> nearest(String name) {
     try {
-      nearest = cards.nearest(name.replace("\0", "").toLowerCase(Locale.ROOT), NEAREST);
+      return cards.nearest(name.replace("\0", "").toLowerCase(Locale.ROOT), NEAREST);
     } catch (DataAccessException | TransactionException e) {
-      // Without the database the answer stands, only without a hint.
+      return List.of(); // an answer stands without the database, only without a hint
     }
+  }
+
+  private ProblemException unknown(String name) {
+    List<String> nearest = nearest(name);
     String hint =
         nearest.isEmpty()
             ? follower.graph().nodeCount() == 0

@@ -17,6 +17,7 @@ import java.util.TreeSet;
 import java.util.UUID;
 import longthread.core.asset.BadNameException;
 import longthread.core.asset.ColumnName;
+import longthread.core.asset.DatasetName;
 import longthread.core.asset.Reference;
 import longthread.core.event.HandFacet;
 import longthread.core.json.CanonicalJson;
@@ -39,6 +40,8 @@ import tools.jackson.databind.node.ObjectNode;
  */
 @Component
 class ChangeRequests {
+  private static final int MAX_COMPARED = 20; // new names that are compared with known ones
+
   private final References references;
   private final Catalog catalog;
   private final Glossary glossary;
@@ -110,7 +113,10 @@ class ChangeRequests {
     return named.column() == null ? part : part + "#" + named.column();
   }
 
-  /** As {@link #asset}, but a whole reference that nothing knows yet is taken as it is. */
+  /**
+   * As {@link #asset}, but a whole reference that nothing knows yet is taken as it is. A column is
+   * new only where no columns of its asset are known; else it is more likely misspelled.
+   */
   private String assetOrNew(String text) {
     try {
       return asset(text);
@@ -122,7 +128,7 @@ class ChangeRequests {
       try {
         Reference whole = Reference.parse(text.strip());
         boolean usable = whole instanceof Reference.OfDataset || whole instanceof Reference.OfJob;
-        if (usable) {
+        if (usable && !hasOtherColumns(whole)) {
           return whole.text();
         }
       } catch (BadNameException bad) {
@@ -130,6 +136,48 @@ class ChangeRequests {
       }
       throw e;
     }
+  }
+
+  private boolean hasOtherColumns(Reference whole) {
+    return whole instanceof Reference.OfDataset column
+        && column.column() != null
+        && catalog
+            .asset(column.dataset().reference())
+            .filter(asset -> !references.columns(asset).isEmpty())
+            .isPresent();
+  }
+
+  /** What recorded changes name and the catalog does not have, in the order it is named. */
+  List<Statements.NewName> newNames(List<ObjectNode> changes) {
+    var names = new LinkedHashSet<String>();
+    for (ObjectNode change : changes) {
+      JsonNode value = change.path("value");
+      if (change.path("set").stringValue("").equals("recorded") && !value.has("withdrawn")) {
+        names.add(change.path("of").stringValue(""));
+        value.path("reads").forEach(name -> names.add(name.stringValue("")));
+        value.path("writes").forEach(name -> names.add(name.stringValue("")));
+        value
+            .path("columns")
+            .forEach(link -> names.add(dataset(link.path("from").stringValue(""))));
+        value.path("columns").forEach(link -> names.add(dataset(link.path("to").stringValue(""))));
+      }
+    }
+    names.removeIf(name -> name.isEmpty() || catalog.asset(name).isPresent());
+    var found = new ArrayList<Statements.NewName>();
+    for (String name : names) {
+      List<String> near = found.size() < MAX_COMPARED ? references.nearest(name) : List.of();
+      found.add(newName(name, near.isEmpty() ? null : near.get(0)));
+    }
+    return found;
+  }
+
+  private static Statements.NewName newName(String ref, @Nullable String closest) {
+    Reference whole = Reference.parse(ref);
+    if (whole instanceof Reference.OfJob job) {
+      return new Statements.NewName(ref, job.job().namespace(), job.job().name(), closest);
+    }
+    DatasetName dataset = ((Reference.OfDataset) whole).dataset();
+    return new Statements.NewName(ref, dataset.namespace(), dataset.name(), closest);
   }
 
   /** The ids of the terms that a list of changes defines, by their ids and names. */

@@ -64,13 +64,24 @@ public class Statements {
    *
    * @param id by which it can be undone; absent if nothing changed
    * @param receipt may be passed to any query as {@code after}; absent if nothing changed
+   * @param newNames what recorded lineage names and the catalog did not have before
    */
   public record Stated(
       @Nullable String id,
       @Nullable String receipt,
       boolean dryRun,
       List<SetValue> changes,
-      List<Conflict> conflicts) {}
+      List<Conflict> conflicts,
+      List<NewName> newNames) {}
+
+  /**
+   * A name that the catalog does not have: either new or misspelled.
+   *
+   * @param namespace as it was understood
+   * @param name as it was understood
+   * @param closest the reference most like it; absent if none is
+   */
+  public record NewName(String ref, String namespace, String name, @Nullable String closest) {}
 
   /** A statement as it is listed. */
   public record ListedStatement(
@@ -156,14 +167,15 @@ public class Statements {
                 of, what, ChangeRequests.orNull(before), ChangeRequests.orNull(change.value())));
       }
     }
+    List<NewName> newNames = requests.newNames(made);
     if (dryRun || made.isEmpty()) {
-      return new Stated(null, null, dryRun, values, conflicts);
+      return new Stated(null, null, dryRun, values, conflicts, newNames);
     }
     byte[] bytes =
         CanonicalJson.text(document(id, by, reason, undoes, now, made))
             .getBytes(StandardCharsets.UTF_8);
     EventLog.Kept kept = log.append(List.of(log.statement(bytes)), null);
-    return new Stated(id, "" + kept.block(), false, values, conflicts);
+    return new Stated(id, "" + kept.block(), false, values, conflicts, newNames);
   }
 
   private static ObjectNode document(

@@ -237,11 +237,11 @@ public class Edits {
     }
     Statements.Stated stated =
         changes.isEmpty()
-            ? new Statements.Stated(null, null, dryRun, List.of(), List.of())
+            ? new Statements.Stated(null, null, dryRun, List.of(), List.of(), List.of())
             : statements.state(by, reason, changes, dryRun);
     conflicts.addAll(stated.conflicts());
     return new Statements.Stated(
-        stated.id(), stated.receipt(), dryRun, stated.changes(), conflicts);
+        stated.id(), stated.receipt(), dryRun, stated.changes(), conflicts, stated.newNames());
   }
 
   private void addChanges(

@@ -102,6 +102,38 @@ class StatementsTest {
     return "none";
   }
 
+  // ------------------------------------------------------------------ names
+
+  @Test
+  void names_that_are_new_are_listed_as_they_were_understood() {
+    table("core.farm", "id");
+    JsonNode stated =
+        state(
+            "{'set':'recorded','value':{'reads':['share/farms.csv'],'writes':['core.farm','ware/core.frm']}}");
+    assertThat(stated.path("newNames"))
+        .extracting(name -> name.path("ref").stringValue(""))
+        .containsExactly("ware/core.frm", "share/farms.csv"); // what is written, then what it reads
+    JsonNode misspelled = stated.path("newNames").get(0);
+    assertThat(misspelled.path("namespace").stringValue("")).isEqualTo("ware");
+    assertThat(misspelled.path("closest").stringValue("")).isEqualTo("warehouse/core.farm");
+    assertThat(
+            state("{'set':'recorded','value':{'reads':['share/farms.csv'],'writes':['core.farm']}}")
+                .path("newNames"))
+        .isEmpty();
+  }
+
+  @Test
+  void a_misspelled_column_of_a_known_schema_is_refused_with_those_there_are() {
+    table("core.farm", "id", "herd");
+    String link =
+        "{'set':'recorded','value':{'columns':[{'from':'share/farms.csv#id','to':'%s'}]}}";
+    Api.Answer refused = tryToState(link.formatted("warehouse/core.farm#hrd"));
+    assertThat(refused.status()).isEqualTo(404);
+    assertThat(refused.body()).contains("has no column 'hrd'", "id, herd");
+    state(link.formatted("warehouse/core.farm#herd"));
+    assertThat(upstream("core.farm#herd")).containsExactly("share/farms.csv#id");
+  }
+
   // ------------------------------------------------------------------ values
 
   @Test
