@@ -102,6 +102,7 @@ function columnsOf(
     },
     {
       title: 'Rests on it',
+      onHeaderCell: () => ({ style: { whiteSpace: 'nowrap' } }),
       dataIndex: 'rests',
       align: 'right',
       sorter: (a, b) => a.rests - b.rests,

@@ -32,7 +32,7 @@ export function QuickFind() {
       aria-label="Find"
       allowClear
       className={styles.find}
-      placeholder="Find a name, a word, an owner, an address   ( / )"
+      placeholder="Find anything   ( / )"
       value={words}
       onChange={(event) => setWords(event.target.value)}
       onSearch={(q) => navigate(`/find?q=${encodeURIComponent(q)}`)}

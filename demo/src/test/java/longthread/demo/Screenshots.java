@@ -33,11 +33,9 @@ final class Screenshots {
     pages.put("asset", "/asset?" + ref(barn + "mart.payout_statement"));
     pages.put("graph", "/graph?" + ref(barn + "core.lab_reading") + "&hops=100");
     pages.put("column", "/graph?" + ref(barn + "mart.payout_statement#amount"));
-    pages.put("job", "/asset?" + ref("@nightshift/payout_tenday.build_payout"));
     pages.put(
         "steps",
         "/asset?" + ref("@nightshift/collect_nightly.cost_routes") + "&tab=steps&column=km");
-    pages.put("runs", "/runs");
     pages.put(
         "impact",
         "/impact?"
@@ -46,24 +44,12 @@ final class Screenshots {
     pages.put(
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
-    pages.put("intake", "/intake");
+    pages.put("intake-dark", "/intake");
     pages.put("coverage", "/coverage");
-    pages.put("coverage-systems", "/coverage?tab=systems");
     pages.put("names", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=names");
     pages.put("glossary", "/glossary?term=net-volume");
     pages.put("connect", "/connect?kind=http");
-    pages.put("same", "/coverage?tab=same");
-    pages.put("recorded", "/coverage?tab=recorded");
-    pages.put("by-hand", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=recorded");
-    pages.put("access", "/access");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
-    pages.put(
-        "workspace-failed-dark",
-        "/workspace?"
-            + ref("sightglass://hollinvale/cellar")
-            + "&pick="
-            + URLEncoder.encode(
-                "sightglass://hollinvale/cellar/step/batch-days", StandardCharsets.UTF_8));
     pages.put(
         "reader", "/reader?" + ref("sightglass://hollinvale/board-room/chart/milk-and-money#paid"));
     return pages;
