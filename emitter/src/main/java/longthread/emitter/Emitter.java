@@ -43,7 +43,7 @@ public final class Emitter implements AutoCloseable {
   private final Consumer<String> problems;
   private final BlockingQueue<String> queue = new ArrayBlockingQueue<>(MAX_QUEUED);
   private final AtomicLong accepted = new AtomicLong();
-  private final AtomicLong sent = new AtomicLong();
+  private final AtomicLong settled = new AtomicLong(); // sent, kept or lost
   private final AtomicLong kept = new AtomicLong();
   private final AtomicLong dropped = new AtomicLong();
   private final Thread thread;
@@ -154,6 +154,7 @@ public final class Emitter implements AutoCloseable {
       accepted.incrementAndGet();
       if (closing || !queue.offer(event)) {
         keep(List.of(event));
+        settled.incrementAndGet();
       }
     }
   }
@@ -191,6 +192,7 @@ public final class Emitter implements AutoCloseable {
         problem("events could not be sent: " + e);
         keep(batch);
       } finally {
+        settled.addAndGet(batch.size());
         batch.clear();
       }
     }
@@ -199,7 +201,6 @@ public final class Emitter implements AutoCloseable {
   private void send(List<String> batch) {
     if (spool.size() > 0 && spool.drain(sender).left() > 0) {
       keep(batch); // behind what waits already, so that the order stays
-      sent.addAndGet(batch.size());
       return;
     }
     Sender.Outcome outcome = sender.send(batch);
@@ -210,14 +211,13 @@ public final class Emitter implements AutoCloseable {
       problem(outcome.problem() + "; events are kept in the spool");
       keep(batch);
     }
-    sent.addAndGet(batch.size());
   }
 
   /** Waits until all events so far were sent or kept; returns whether that came in time. */
   public boolean flush(Duration longest) {
     long until = System.nanoTime() + longest.toNanos();
     long all = accepted.get();
-    while (sent.get() + kept.get() < all && System.nanoTime() < until && thread.isAlive()) {
+    while (settled.get() < all && System.nanoTime() < until && thread.isAlive()) {
       try {
         Thread.sleep(5);
       } catch (InterruptedException e) {
@@ -225,7 +225,7 @@ public final class Emitter implements AutoCloseable {
         return false;
       }
     }
-    return sent.get() + kept.get() >= all;
+    return settled.get() >= all;
   }
 
   /** Tries to send what the spool keeps; nothing else is waited for. */
