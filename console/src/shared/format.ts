@@ -61,7 +61,10 @@ export function spelled(path: string): string {
 
 /** A machine's word as people read it: `goes-stale` is "goes stale", `GROUP_BY` "group by". */
 export function spoken(word: string): string {
-  return word.toLowerCase().replace(/[-_]/g, ' ').replace(/\bsql\b/, 'SQL')
+  return word
+    .toLowerCase()
+    .replace(/[-_]/g, ' ')
+    .replace(/\bsql\b/, 'SQL')
 }
 
 /** The asset a reference belongs to, its column left off. */
