@@ -3,10 +3,13 @@ package longthread.service.storage;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.junit.jupiter.api.Assertions.assertAll;
 
+import dev.failsafe.Failsafe;
+import dev.failsafe.RetryPolicy;
 import java.lang.reflect.Array;
 import java.lang.reflect.InvocationTargetException;
 import java.lang.reflect.Method;
 import java.lang.reflect.Modifier;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -159,6 +162,15 @@ class QueriesTest {
       assertThat(second.call(() -> head.tryLock(key))).isFalse();
       first.close();
       assertThat(first.isAlive()).isFalse();
+      // The server lets go of it when it notices that the connection is gone.
+      Failsafe.with(
+              RetryPolicy.<Boolean>builder()
+                  .handleResult(false)
+                  .withDelay(Duration.ofMillis(20))
+                  .withMaxDuration(Duration.ofSeconds(10))
+                  .withMaxAttempts(-1)
+                  .build())
+          .get(() -> second.call(() -> head.tryLock(key)));
       assertThat(second.call(() -> head.tryLock(key))).isTrue();
     }
   }
