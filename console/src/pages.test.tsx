@@ -191,46 +191,67 @@ describe('impact', () => {
 })
 
 describe('causes', () => {
+  const incident = { kind: 'job', at: '2031-05-01T03:00:00Z', evidence: '', owners: [] }
   const suspect = {
+    ...incident,
     ref: '@n/land',
     name: 'flow.land',
-    kind: 'job',
     what: 'missing',
     at: '2031-05-01T02:10:00Z',
     score: 0.75,
+    parts: { kind: 1, time: 1, thread: 0.8, explains: 0.9, rarity: 1 },
     evidence: 'it runs every 24 h',
     thread: [],
-    owners: [],
-    explains: [
-      {
-        ref: '@n/build',
-        name: 'build',
-        kind: 'job',
-        what: 'failed',
-        at: '2031-05-01T03:00:00Z',
-        evidence: '',
-        error: 'boom',
-        owners: [],
-      },
-    ],
+    explains: [{ ...incident, ref: '@n/build', name: 'build', what: 'failed', error: 'boom' }],
+    unobserved: [{ ref: 'n/drop', name: 'the drop', owners: [] }],
+    affects: 3,
+    affected: ['Payout'],
+    toConfirm: 'Look at the drop.',
+    toRuleOut: 'A newer run.',
   }
-  const symptom = { ref: 'n/r', name: 'The report', kind: 'report' }
+  const symptom = { ref: 'n/r', name: 'The report', kind: 'report', symptom: 'any', goodUntil: '' }
+  const none = { symptom, at: '2031-05-01T06:00:00Z', suspects: [], explained: [], changes: [] }
 
-  it('show the suspect, its share, and what follows from it', async () => {
-    stubService({ causes: { symptom, at: '', suspects: [suspect], explained: [] } })
+  it('show the suspect, why, whom to ask, and what follows from it', async () => {
+    const follows = { ...suspect.explains[0], by: '@n/land' }
+    stubService({ causes: { ...none, suspects: [suspect], explained: [follows] } })
     showPage(<CausesPage />, '/causes?ref=n%2Fr')
     const card = await screen.findByLabelText('Suspect 1')
-    expect(within(card).getByText('75%')).toBeInTheDocument()
     expect(within(card).getByText('did not run')).toBeInTheDocument()
     expect(within(card).getByText(/boom/)).toBeInTheDocument()
-    expect(within(card).getByText('no owner')).toBeInTheDocument()
+    expect(within(card).getByText(/Nothing reports what writes/)).toBeInTheDocument()
+    expect(within(card).getByText(/Affects 3 assets downstream, among them Payout/)).toBeInTheDocument()
+    expect(within(card).getByText(/To rule out: A newer run/)).toBeInTheDocument()
+    expect(screen.getByLabelText('What deviated, in order')).toBeInTheDocument()
     expect(screen.getByText(/time of recovery is not known/)).toBeInTheDocument()
   })
 
-  it('are none where all is well', async () => {
-    stubService({ causes: { symptom, at: '', suspects: [], explained: [] } })
+  it('show the parts of a score on demand', async () => {
+    stubService({ causes: { ...none, suspects: [suspect] } })
     showPage(<CausesPage />, '/causes?ref=n%2Fr')
+    fireEvent.click(await screen.findByRole('button', { name: 'Score 0.75' }))
+    expect(await screen.findByText('share that it explains')).toBeInTheDocument()
+    expect(screen.getByText('0.80')).toBeInTheDocument()
+  })
+
+  it('are asked for the symptom that is chosen', async () => {
+    const asked = stubService({ causes: none })
+    showPage(<CausesPage />, '/causes?ref=n%2Fr&symptom=late&good=2031-04-01T00:00:00Z')
     expect(await screen.findByText(/Nothing upstream failed/)).toBeInTheDocument()
+    expect(asked.some((url) => url.includes('symptom=late') && url.includes('good='))).toBe(true)
+  })
+
+  it('list what changed and moved no figure', async () => {
+    const change = {
+      ...incident,
+      ref: '@n/build',
+      name: 'build',
+      what: 'code-changed',
+      evidence: 'version 2',
+    }
+    stubService({ causes: { ...none, changes: [change] } })
+    showPage(<CausesPage />, '/causes?ref=n%2Fr')
+    expect(await screen.findByText(/version 2/)).toBeInTheDocument()
   })
 })
 

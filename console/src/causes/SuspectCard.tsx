@@ -1,16 +1,21 @@
-import { Progress } from 'antd'
+import { Button, Popover } from 'antd'
 import type { Schemas } from '../api/client'
 import { moment, shortRef, spoken } from '../shared/format'
 import { AssetLink, Owners } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { ThreadPath } from '../shared/ThreadPath'
-import { useInks } from '../shared/useInks'
 import styles from './causes.module.css'
 
 const WHAT: Record<string, string> = {
   missing: 'did not run',
   late: 'runs longer than ever',
   empty: 'wrote no rows',
+  slow: 'took longer than ever',
+  'fewer-rows': 'wrote fewer rows',
+  'more-rows': 'wrote more rows',
+  'values-shifted': 'has other values',
+  'schema-changed': 'has another schema',
+  'code-changed': 'has other code',
   'check-failed': 'fails a check',
 }
 
@@ -20,35 +25,74 @@ export function whatWords(what: string): string {
 
 /** One cause: what is wrong there, how much it explains, whom to call, and the thread from it. */
 export function SuspectCard({ suspect, place }: { suspect: Schemas['Suspect']; place: number }) {
-  const ink = useInks()
   return (
     <article aria-label={`Suspect ${place}`} className={styles.suspect}>
       <div className={styles.head}>
         <strong>
           <AssetLink refText={suspect.ref} name={suspect.name} />
         </strong>
+        {suspect.column && <code>{suspect.column}</code>}
         <span className={styles.what}>{whatWords(suspect.what)}</span>
         <span>since {moment(suspect.at)}</span>
         <span className={shared.space} />
-        <span className={styles.share} title="share of the incidents on these threads that it explains">
-          <Progress
-            percent={Math.round(suspect.score * 100)}
-            format={(share) => `${share}%`}
-            size="small"
-            strokeColor={ink.thread}
-          />
-        </span>
+        <ScoreParts suspect={suspect} />
       </div>
       <p className={styles.line}>{suspect.evidence}</p>
       {suspect.error && <p className={styles.error}>{suspect.error}</p>}
       <p className={styles.line}>
         Owner <Owners owners={suspect.owners} />
       </p>
+      {suspect.unobserved.map((source) => (
+        <p key={source.ref} className={styles.line}>
+          Nothing reports what writes <AssetLink refText={source.ref} name={source.name} />; ask{' '}
+          <Owners owners={source.owners} />
+        </p>
+      ))}
+      {suspect.affects > 0 && (
+        <p className={styles.line}>
+          Affects {suspect.affects} {suspect.affects === 1 ? 'asset' : 'assets'} downstream
+          {suspect.affected.length > 0 && `, among them ${suspect.affected.join(', ')}`}
+        </p>
+      )}
       {suspect.explains.length > 0 && <Effects effects={suspect.explains} />}
+      <p className={styles.advice}>
+        To confirm: {suspect.toConfirm} To rule out: {suspect.toRuleOut}
+      </p>
       <div className={styles.thread}>
         <ThreadPath hops={suspect.thread} />
       </div>
     </article>
+  )
+}
+
+/** The score on demand: what it is the product of. */
+function ScoreParts({ suspect }: { suspect: Schemas['Suspect'] }) {
+  const { parts } = suspect
+  const rows = [
+    ['fits the symptom', parts.kind],
+    ['still so', parts.time],
+    ['certainty of the thread', parts.thread],
+    ['share that it explains', parts.explains],
+    ['rare there', parts.rarity],
+  ] as const
+  return (
+    <Popover
+      trigger={['click']}
+      content={
+        <dl className={styles.parts}>
+          {rows.map(([words, share]) => (
+            <div key={words}>
+              <dt>{words}</dt>
+              <dd>{share.toFixed(2)}</dd>
+            </div>
+          ))}
+        </dl>
+      }
+    >
+      <Button size="small" type="text">
+        Score {suspect.score.toFixed(2)}
+      </Button>
+    </Popover>
   )
 }
 

@@ -3,381 +3,494 @@ package longthread.core.cause;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.OptionalInt;
 import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.asset.Reference;
 import longthread.core.cause.Causes.Effect;
 import longthread.core.cause.Causes.Incident;
+import longthread.core.cause.Causes.Parts;
 import longthread.core.cause.Causes.Suspect;
 import longthread.core.cause.Causes.What;
 import longthread.core.graph.Direction;
+import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.Reach;
 import longthread.core.graph.ThreadFinder;
 import longthread.core.graph.Walk;
 import longthread.core.history.RunState;
-import longthread.core.trust.Cadence;
+import longthread.core.trust.Supply;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Walks upstream of a symptom and separates causes from effects.
+ * Walks upstream of a symptom, gathers everything that deviated there, and separates causes from
+ * effects.
  *
- * <p>An incident is a failed, missing, late or empty run of a job on the symptom's threads, or a
- * failed check on a dataset there. An incident follows from another if the other lies upstream of
- * it and did not begin later. What follows from nothing is a suspect; the earliest comes first.
+ * <p>An incident follows from another if that lies upstream on a thread that can carry its sort of
+ * harm, began no later, and can bring it about at all ({@link What#canCause}). Of several such the
+ * earliest counts; a mere change counts only where nothing else explains it. What follows from
+ * nothing is a suspect. Its score is the product of five parts, see {@link Parts}.
+ *
+ * <p>Only what can be in the symptom counts: a load that was taken after the symptom's own is not
+ * its cause, see {@link Supply}.
  */
 public final class CauseSearch {
   /** How many runs of each job are looked at. */
-  public static final int RUNS_WANTED = 15;
+  public static final int RUNS_WANTED = 60;
+
+  /** How far back is looked, where nothing says until when the symptom was right. */
+  public static final Duration WINDOW = Duration.ofDays(14);
 
   private static final Duration SAME_TIME = Duration.ofMinutes(10);
-  private static final int OVERDUE_FACTOR = 3;
-  private static final int MIN_GAPS = 2; // between runs, below which nothing is expected of a job
+  private static final Duration SCHEMA_LASTS = Duration.ofDays(8);
+  private static final int RUNS_TO_SHOW = 2; // of a new version, until its effect shows
+  private static final double UNPROVED_CHANGE = 0.3;
+  private static final double THREAD_DECIDES = 0.8;
+  private static final double THREAD_COARSE = 0.6;
+
+  /**
+   * What is asked.
+   *
+   * @param node the node of an asset or column
+   * @param now the moment as of which things are judged
+   * @param goodUntil up to when it was known to be right; null if nobody knows
+   */
+  public record Question(
+      LineageGraph graph,
+      int node,
+      Symptom symptom,
+      Health health,
+      Instant now,
+      @Nullable Instant goodUntil) {}
 
   private final LineageGraph graph;
   private final Health health;
   private final Instant now;
-  private final int symptom;
+  private final Symptom symptom;
+  private final int node;
+  private final int asset;
+  private final BitSet affecting = new BitSet(); // nodes from which something runs to the symptom
+  private Instant goodUntil;
 
-  /** By job, or by dataset for a failed check: where its harm enters the graph. */
+  /** By job, or by dataset for what is wrong with its content: where its harm enters the graph. */
   private final Map<String, Set<Integer>> placeOf = new HashMap<>();
 
   private final Map<String, List<Health.Run>> runsOf = new LinkedHashMap<>();
+  private final Map<Incident, Finding> findings = new LinkedHashMap<>();
+  private final Map<Incident, BitSet> below = new HashMap<>();
 
-  private CauseSearch(LineageGraph graph, Health health, Instant now, int symptom) {
-    this.graph = graph;
-    this.health = health;
-    this.now = now;
-    this.symptom = symptom;
+  private CauseSearch(Question question) {
+    this.graph = question.graph();
+    this.health = question.health();
+    this.now = question.now();
+    this.symptom = question.symptom();
+    this.node = question.node();
+    this.asset = graph.assetOf(node);
+    Instant good = question.goodUntil();
+    this.goodUntil = good == null ? now.minus(WINDOW) : good;
+  }
+
+  /** Returns the suspects for whatever may be wrong with an asset or column. */
+  public static Causes of(LineageGraph graph, int node, Health health, Instant now) {
+    return of(new Question(graph, node, Symptom.ANY, health, now, null));
   }
 
   /**
-   * Returns the suspects for a symptom in O(u + i²) for u nodes upstream and i incidents.
-   *
-   * @param symptom the node of an asset or column
-   * @param now the moment as of which things are judged
+   * Returns the suspects for a symptom in O((u + l) log u + r + i²) for u assets and l links
+   * upstream, r runs looked at, and i incidents, each of which also costs one walk downstream.
    */
-  public static Causes of(LineageGraph graph, int symptom, Health health, Instant now) {
-    return new CauseSearch(graph, health, now, symptom).search();
+  public static Causes of(Question question) {
+    return new CauseSearch(question).search(question.goodUntil() != null);
   }
 
-  private Causes search() {
+  private Causes search(boolean goodIsKnown) {
     Set<Integer> upstream = assetsUpstream();
-    for (int asset : upstream) {
-      graph.forEachLink(
-          graph.rowsOf(asset),
-          Direction.UPSTREAM,
-          (from, flow, masking, owner) -> {
-            if (graph.isRows(from)) {
-              placeOf.computeIfAbsent(graph.owner(owner), k -> new TreeSet<>()).add(asset);
-            }
-          });
+    findPlaces(upstream);
+    List<String> jobs = placeOf.keySet().stream().filter(Reference::isJob).toList();
+    List<String> datasets = upstream.stream().map(graph::assetReference).toList();
+    health.prepare(jobs, datasets);
+    if (!goodIsKnown && symptom == Symptom.FAILED_CHECK) {
+      lastPass().ifPresent(at -> goodUntil = at);
     }
-    var incidents = new ArrayList<Incident>();
-    for (String owner : List.copyOf(placeOf.keySet())) {
-      if (Reference.isJob(owner)) {
-        runsOf.put(owner, health.runs(owner));
-        incidentOf(owner).ifPresent(incidents::add);
+    for (String job : jobs) {
+      runsOf.put(job, health.runs(job));
+    }
+    Supply supply = Supply.of(graph, asset, this::loads, now);
+    for (String job : jobs) {
+      Instant usedUpTo = symptom == Symptom.LATE ? now : supply.usedUpTo(job).orElse(now);
+      List<Health.Run> runs = Objects.requireNonNull(runsOf.get(job));
+      new RunDeviations(job, runs, goodUntil).all(now, usedUpTo).forEach(this::add);
+      codeChanges(job, usedUpTo);
+    }
+    for (int place : upstream) {
+      String dataset = graph.assetReference(place);
+      Instant takenAt = supply.takenAt(place).orElse(now);
+      for (Finding finding : new DataDeviations(dataset, health, goodUntil).all(takenAt)) {
+        if (isOnAThread(place, finding.incident())) {
+          placeOf.computeIfAbsent(dataset, k -> new TreeSet<>()).add(place);
+          add(finding);
+        }
       }
     }
-    for (int asset : upstream) {
-      String dataset = graph.assetReference(asset);
-      for (List<Health.CheckResult> results : health.checks(dataset)) {
-        failedCheck(dataset, results)
-            .ifPresent(
-                incident -> {
-                  incidents.add(incident);
-                  placeOf.computeIfAbsent(dataset, k -> new TreeSet<>()).add(asset);
-                });
-      }
+    return judged(supply);
+  }
+
+  private void add(Finding finding) {
+    if (symptom.fit(finding.incident().what()) > 0) {
+      findings.put(finding.incident(), finding);
     }
-    incidents.sort(Comparator.comparing(Incident::at).thenComparing(Incident::ref));
-    return judged(incidents);
   }
 
   private Set<Integer> assetsUpstream() {
+    int[] origins = graph.isRows(node) ? Walk.originsOf(graph, node) : new int[] {node};
     Reach reach =
-        graph.isRows(symptom)
-            ? Walk.assets(
-                graph,
-                new int[] {symptom},
-                Direction.UPSTREAM,
-                Integer.MAX_VALUE,
-                Integer.MAX_VALUE)
-            : Walk.everything(
-                graph,
-                new int[] {symptom},
-                Direction.UPSTREAM,
-                Integer.MAX_VALUE,
-                Integer.MAX_VALUE);
-    var assets = new java.util.LinkedHashSet<Integer>();
-    for (int node : reach.nodes()) {
-      assets.add(graph.assetOf(node));
+        Walk.everything(graph, origins, Direction.UPSTREAM, Integer.MAX_VALUE, Integer.MAX_VALUE);
+    var assets = new LinkedHashSet<Integer>();
+    assets.add(asset);
+    for (int reached : reach.nodes()) {
+      affecting.set(reached);
+      if (!graph.isRows(node)) {
+        assets.add(graph.assetOf(reached));
+      }
+    }
+    if (graph.isRows(node)) {
+      Reach whole =
+          Walk.assets(
+              graph, new int[] {node}, Direction.UPSTREAM, Integer.MAX_VALUE, Integer.MAX_VALUE);
+      for (int reached : whole.nodes()) {
+        assets.add(graph.assetOf(reached));
+      }
     }
     return assets;
   }
 
-  private Optional<Incident> incidentOf(String job) {
-    List<Health.Run> runs = Objects.requireNonNull(runsOf.get(job));
-    if (runs.isEmpty()) {
-      return Optional.empty();
+  private void findPlaces(Set<Integer> upstream) {
+    for (int place : upstream) {
+      graph.forEachLink(
+          graph.rowsOf(place),
+          Direction.UPSTREAM,
+          (from, flow, masking, owner) -> {
+            if (graph.isRows(from)) {
+              placeOf.computeIfAbsent(graph.owner(owner), k -> new TreeSet<>()).add(place);
+            }
+          });
     }
-    Health.Run last = runs.get(0);
-    if (last.state() == RunState.FAILED || last.state() == RunState.ABORTED) {
-      Health.Run first = last;
-      int streak = 0;
-      for (Health.Run run : runs) {
-        if (run.state() != RunState.FAILED && run.state() != RunState.ABORTED) {
-          break;
-        }
-        first = run;
-        streak++;
-      }
-      String evidence =
-          streak == 1
-              ? "its last run " + last.state().word()
-              : "its last " + streak + " runs " + last.state().word();
-      return Optional.of(new Incident(job, What.FAILED, ended(first), evidence, last.error()));
-    }
-    Optional<Cadence> cadence = cadence(runs);
-    if (last.state() == RunState.RUNNING) {
-      return overdue(job, runs, last);
-    }
-    if (cadence.isPresent() && cadence.get().isMissing(last.start(), now)) {
-      Instant due = cadence.get().nextAfter(last.start());
-      return Optional.of(
-          new Incident(
-              job,
-              What.MISSING,
-              due,
-              "it runs every "
-                  + spoken(cadence.get().usual())
-                  + ", was due then and has not run since "
-                  + last.start(),
-              null));
-    }
-    if (last.rows() != null && last.rows() == 0 && usualRows(runs) > 0) {
-      return Optional.of(
-          new Incident(
-              job,
-              What.EMPTY,
-              ended(last),
-              "its last run wrote no rows; usual are " + usualRows(runs),
-              null));
-    }
-    return Optional.empty();
   }
 
-  private Optional<Incident> overdue(String job, List<Health.Run> runs, Health.Run last) {
-    var durations = new ArrayList<Duration>();
-    for (Health.Run run : runs) {
-      if (run.end() != null) {
-        durations.add(Duration.between(run.start(), run.end()));
+  private List<Supply.Load> loads(String job) {
+    return runsOf.getOrDefault(job, List.of()).stream()
+        .filter(run -> run.state() == RunState.COMPLETED)
+        .map(run -> new Supply.Load(run.start(), RunDeviations.ended(run)))
+        .toList();
+  }
+
+  private Optional<Instant> lastPass() {
+    return health.checks(graph.assetReference(asset)).stream()
+        .filter(results -> !results.isEmpty() && !results.get(0).passed())
+        .flatMap(results -> results.stream().filter(Health.CheckResult::passed).limit(1))
+        .map(Health.CheckResult::at)
+        .min(Comparator.naturalOrder());
+  }
+
+  private void codeChanges(String job, Instant usedUpTo) {
+    for (Health.Change change : health.codeChanges(job)) {
+      if (change.at().isAfter(goodUntil) && !change.at().isAfter(usedUpTo)) {
+        add(
+            new Finding(
+                new Incident(job, What.CODE_CHANGED, null, change.at(), change.words(), null),
+                1,
+                1,
+                change.harmless()));
       }
     }
-    if (durations.size() < 2) {
-      return Optional.empty();
-    }
-    durations.sort(null);
-    Duration usual = durations.get(durations.size() / 2);
-    Instant due = last.start().plus(usual.multipliedBy(OVERDUE_FACTOR)).plus(Duration.ofMinutes(1));
-    return due.isBefore(now)
-        ? Optional.of(
-            new Incident(
-                job,
-                What.LATE,
-                due,
-                "it has run since " + last.start() + "; usual is " + spoken(usual),
-                null))
-        : Optional.empty();
   }
 
-  private static Instant ended(Health.Run run) {
-    return run.end() == null ? run.start() : run.end();
+  /** A column counts if something runs from it to the symptom; one without lineage may. */
+  private boolean isOnAThread(int place, Incident incident) {
+    if (incident.column() == null) {
+      return true;
+    }
+    OptionalInt column = graph.node(place, incident.column());
+    return column.isEmpty() || affecting.get(column.getAsInt());
   }
 
-  private static long usualRows(List<Health.Run> runs) {
-    long[] rows =
-        runs.stream()
-            .skip(1)
-            .filter(run -> run.rows() != null)
-            .mapToLong(run -> Objects.requireNonNull(run.rows()))
-            .sorted()
-            .toArray();
-    return rows.length == 0 ? 0 : rows[rows.length / 2];
-  }
+  // ------------------------------------------------------------------ causes and effects
 
-  private static String spoken(Duration duration) {
-    if (duration.toMinutes() < 2) {
-      return duration.toSeconds() + " s";
-    }
-    return duration.toHours() < 2 ? duration.toMinutes() + " min" : duration.toHours() + " h";
-  }
-
-  private static Optional<Incident> failedCheck(String dataset, List<Health.CheckResult> results) {
-    if (results.isEmpty() || results.get(0).passed()) {
-      return Optional.empty();
-    }
-    Health.CheckResult last = results.get(0);
-    Health.CheckResult first = last;
-    for (Health.CheckResult result : results) {
-      if (result.passed()) {
-        break;
-      }
-      first = result;
-    }
-    String column = last.column() == null ? "" : " on " + last.column();
-    return Optional.of(
-        new Incident(
-            dataset,
-            What.CHECK_FAILED,
-            first.at(),
-            "check " + last.check() + column + " fails",
-            last.detail()));
-  }
-
-  private Causes judged(List<Incident> incidents) {
-    var reaches = new HashMap<Incident, Set<Integer>>();
-    for (Incident incident : incidents) {
-      reaches.put(incident, assetsBelow(incident.ref()));
-    }
-    var rootOf = new HashMap<Incident, Incident>();
-    for (Incident effect : incidents) {
-      for (Incident cause : incidents) {
-        if (cause != effect && follows(effect, cause, reaches) && !rootOf.containsKey(cause)) {
-          rootOf.put(effect, cause);
-          break;
-        }
-      }
-    }
-    // A cause may turn out to be an effect of an earlier one: name the first of the chain.
-    rootOf.replaceAll(
-        (effect, cause) -> {
-          Incident root = cause;
-          for (int steps = 0; rootOf.containsKey(root) && steps < incidents.size(); steps++) {
-            root = rootOf.get(root);
-          }
-          return root;
-        });
+  private Causes judged(Supply supply) {
+    List<Incident> incidents =
+        findings.keySet().stream()
+            .sorted(
+                Comparator.comparing(Incident::at)
+                    .thenComparing(Incident::ref)
+                    .thenComparing(Incident::what)
+                    .thenComparing(incident -> String.valueOf(incident.column())))
+            .toList();
+    Map<Incident, Incident> rootOf = roots(incidents);
     var suspects = new ArrayList<Suspect>();
     var effects = new ArrayList<Effect>();
+    var changes = new ArrayList<Incident>();
+    long counted =
+        incidents.stream().filter(i -> !i.what().isChange() || explains(i, rootOf)).count();
     for (Incident incident : incidents) {
       if (rootOf.containsKey(incident)) {
         effects.add(new Effect(incident, rootOf.get(incident).ref()));
         continue;
       }
-      List<Incident> explains =
+      List<Incident> explained =
           incidents.stream().filter(other -> rootOf.get(other) == incident).toList();
-      double score = (1.0 + explains.size()) / incidents.size();
-      suspects.add(new Suspect(incident, score, explains, threadFrom(incident.ref())));
+      if (speaks(incident, explained)) {
+        suspects.add(suspect(incident, explained, counted));
+      } else if (incident.what().isChange()) {
+        changes.add(incident);
+      }
     }
-    Instant recovery = suspects.isEmpty() ? null : recovery(suspects.get(0).incident());
-    return new Causes(suspects, effects, recovery);
+    suspects.sort(
+        Comparator.comparingDouble((Suspect suspect) -> -suspect.score())
+            .thenComparing(suspect -> suspect.incident().at())
+            .thenComparing(suspect -> suspect.incident().ref())
+            .thenComparing(suspect -> suspect.incident().what()));
+    Instant recovery =
+        suspects.isEmpty() ? null : new Recovery(graph, runsOf, now).after(suspects.get(0));
+    Supply.Source oldest = supply.oldest().filter(source -> source.asset() != asset).orElse(null);
+    return new Causes(suspects, effects, changes, goodUntil, oldest, recovery);
+  }
+
+  private static boolean explains(Incident incident, Map<Incident, Incident> rootOf) {
+    return rootOf.containsValue(incident);
+  }
+
+  /**
+   * Whether an incident is named. Where nobody says what is wrong, something that only changed, is
+   * over, or took longer is no suspect unless it has done harm.
+   */
+  private boolean speaks(Incident incident, List<Incident> explained) {
+    boolean isHarmless = Objects.requireNonNull(findings.get(incident)).harmless();
+    if (symptom != Symptom.ANY) {
+      return !isHarmless;
+    }
+    if (explained.stream().anyMatch(this::isHarmNow)) {
+      return true;
+    }
+    return isHarmNow(incident);
+  }
+
+  private boolean isHarmNow(Incident incident) {
+    boolean isOver = Objects.requireNonNull(findings.get(incident)).time() < 1;
+    return !incident.what().isChange() && !isOver && incident.what() != What.SLOW;
+  }
+
+  private Map<Incident, Incident> roots(List<Incident> incidents) {
+    var parent = new HashMap<Incident, Incident>();
+    for (Incident effect : incidents) {
+      Incident cause = null;
+      for (Incident other : incidents) {
+        boolean better = cause == null || (cause.what().isChange() && !other.what().isChange());
+        if (better && other != effect && follows(effect, other)) {
+          cause = other;
+        }
+      }
+      if (cause != null) {
+        parent.put(effect, cause);
+      }
+    }
+    var rootOf = new HashMap<Incident, Incident>();
+    for (Incident effect : parent.keySet()) {
+      Incident root = parent.get(effect);
+      for (int steps = 0; parent.containsKey(root) && steps < incidents.size(); steps++) {
+        root = parent.get(root);
+      }
+      if (root != effect) {
+        rootOf.put(effect, root);
+      }
+    }
+    return rootOf;
   }
 
   /** Whether the harm of {@code cause} runs into {@code effect}, and began no later. */
-  private boolean follows(Incident effect, Incident cause, Map<Incident, Set<Integer>> reaches) {
-    if (cause.at().isAfter(effect.at().plus(SAME_TIME))) {
+  private boolean follows(Incident effect, Incident cause) {
+    if (!cause.what().canCause(effect.what())
+        || Objects.requireNonNull(findings.get(cause)).harmless()
+        || cause.at().isAfter(effect.at().plus(SAME_TIME))
+        || isLongAfter(effect, cause)) {
       return false;
     }
-    boolean sameAsset = cause.ref().equals(effect.ref());
-    boolean upstream =
-        placeOf.get(effect.ref()).stream()
-            .anyMatch(Objects.requireNonNull(reaches.get(cause))::contains);
-    if (sameAsset || !upstream) {
+    if (cause.ref().equals(effect.ref())) {
+      return cause.what().isChange() && !effect.what().isChange()
+          || cause.what() == What.VALUES_SHIFTED
+              && effect.what() == What.CHECK_FAILED
+              && runsInto(effect, cause);
+    }
+    if (!runsInto(effect, cause)) {
       return false;
     }
     // On a cycle each is upstream of the other; then only the earlier one can be the cause.
-    boolean back =
-        placeOf.get(cause.ref()).stream()
-            .anyMatch(Objects.requireNonNull(reaches.get(effect))::contains);
-    return !back
+    return !runsInto(cause, effect)
         || cause.at().isBefore(effect.at())
         || (cause.at().equals(effect.at()) && cause.ref().compareTo(effect.ref()) < 0);
   }
 
-  private Set<Integer> assetsBelow(String ref) {
-    Collection<Integer> places = placeOf.get(ref);
-    int[] starts = places.stream().mapToInt(graph::rowsOf).toArray();
-    Reach reach =
-        Walk.assets(graph, starts, Direction.DOWNSTREAM, Integer.MAX_VALUE, Integer.MAX_VALUE);
-    var assets = new TreeSet<Integer>();
-    for (int node : reach.nodes()) {
-      assets.add(graph.assetOf(node));
+  /** A change shows in the next run or two, not much later. */
+  private boolean isLongAfter(Incident effect, Incident cause) {
+    if (cause.what() == What.SCHEMA_CHANGED) {
+      return Duration.between(cause.at(), effect.at()).compareTo(SCHEMA_LASTS) > 0;
     }
-    return assets;
-  }
-
-  private List<longthread.core.graph.GraphLink> threadFrom(String ref) {
-    int target = graph.rowsOf(graph.assetOf(symptom));
-    return placeOf.get(ref).stream()
-        .map(asset -> ThreadFinder.find(graph, graph.rowsOf(asset), target))
-        .flatMap(Optional::stream)
-        .map(ThreadFinder.Found::hops)
-        .min(Comparator.comparingInt(List::size))
-        .orElse(List.of());
-  }
-
-  /**
-   * The next time the cause is expected to run, and then as long as it usually takes from its start
-   * until the symptom's own job is done.
-   */
-  private @Nullable Instant recovery(Incident cause) {
-    List<Health.Run> causeRuns = runsOf.getOrDefault(cause.ref(), List.of());
-    Optional<Cadence> cadence = cadence(causeRuns);
-    if (cadence.isEmpty()) {
-      return null;
+    if (cause.what() != What.CODE_CHANGED) {
+      return false;
     }
-    Instant next = cadence.get().nextExpected(causeRuns.get(0).start(), now);
-    return next.plus(usualLag(causeRuns, lastJobRuns(), cadence.get().usual()));
+    Instant before = effect.at().minus(SAME_TIME);
+    return runsOf.getOrDefault(cause.ref(), List.of()).stream()
+            .filter(run -> run.state() == RunState.COMPLETED)
+            .filter(run -> run.start().isAfter(cause.at()) && run.start().isBefore(before))
+            .count()
+        >= RUNS_TO_SHOW;
   }
 
-  /** The runs of the job nearest to the symptom on its threads. */
-  private List<Health.Run> lastJobRuns() {
-    Reach reach =
-        Walk.assets(
-            graph,
-            new int[] {graph.rowsOf(graph.assetOf(symptom))},
-            Direction.UPSTREAM,
-            Integer.MAX_VALUE,
-            Integer.MAX_VALUE);
-    for (int node : reach.nodes()) {
-      for (var link : graph.links(node, Direction.UPSTREAM)) {
-        List<Health.Run> runs = runsOf.get(graph.owner(link.owner()));
-        if (runs != null && !runs.isEmpty()) {
-          return runs;
-        }
+  private boolean runsInto(Incident effect, Incident cause) {
+    BitSet reached = below.computeIfAbsent(cause, this::nodesBelow);
+    for (int place : placeOf.getOrDefault(effect.ref(), Set.of())) {
+      OptionalInt column =
+          effect.column() == null ? OptionalInt.empty() : graph.node(place, effect.column());
+      boolean byColumn = cause.what() == What.VALUES_SHIFTED && column.isPresent();
+      if (byColumn ? reached.get(column.getAsInt()) : reached.get(graph.rowsOf(place))) {
+        return true;
       }
     }
-    return List.of();
+    return false;
   }
 
-  private static Duration usualLag(
-      List<Health.Run> causeRuns, List<Health.Run> lastRuns, Duration every) {
-    var lags = new ArrayList<Duration>();
-    for (Health.Run cause : causeRuns) {
-      for (Health.Run last : lastRuns) {
-        if (last.state() == RunState.COMPLETED && last.end() != null) {
-          Duration lag = Duration.between(cause.start(), last.end());
-          if (!lag.isNegative() && lag.compareTo(every) < 0) {
-            lags.add(lag);
-          }
-        }
+  /** The nodes that harm runs to; of every asset that is reached its rows node too. */
+  private BitSet nodesBelow(Incident incident) {
+    var reached = new BitSet();
+    for (int place : placeOf.getOrDefault(incident.ref(), Set.of())) {
+      OptionalInt column =
+          incident.column() == null ? OptionalInt.empty() : graph.node(place, incident.column());
+      Reach reach =
+          column.isPresent() && incident.what() == What.VALUES_SHIFTED
+              ? Walk.everything(
+                  graph,
+                  new int[] {column.getAsInt()},
+                  Direction.DOWNSTREAM,
+                  Integer.MAX_VALUE,
+                  Integer.MAX_VALUE)
+              : Walk.assets(
+                  graph,
+                  new int[] {graph.rowsOf(place)},
+                  Direction.DOWNSTREAM,
+                  Integer.MAX_VALUE,
+                  Integer.MAX_VALUE);
+      for (int end : reach.nodes()) {
+        reached.set(end);
+        reached.set(graph.rowsOf(graph.assetOf(end)));
       }
     }
-    lags.sort(null);
-    return lags.isEmpty() ? Duration.ZERO : lags.get(lags.size() / 2);
+    return reached;
   }
 
-  private static Optional<Cadence> cadence(List<Health.Run> runs) {
-    return Cadence.of(runs.stream().map(Health.Run::start).toList(), MIN_GAPS);
+  // ------------------------------------------------------------------ suspects
+
+  private Suspect suspect(Incident incident, List<Incident> explained, long counted) {
+    Finding finding = Objects.requireNonNull(findings.get(incident));
+    ThreadFinder.@Nullable Found thread = thread(incident);
+    double kind = symptom.fit(incident.what());
+    if (incident.what().isChange() && explained.isEmpty()) {
+      kind *= UNPROVED_CHANGE;
+    }
+    var parts =
+        new Parts(
+            kind,
+            finding.time(),
+            certainty(incident, thread),
+            (1.0 + explained.size()) / Math.max(1, Math.max(counted, 1 + explained.size())),
+            finding.rarity());
+    return new Suspect(
+        incident,
+        parts.score(),
+        parts,
+        explained,
+        thread == null ? List.of() : thread.hops(),
+        unobserved(incident),
+        Advice.toConfirm(incident),
+        Advice.toRuleOut(incident));
+  }
+
+  private ThreadFinder.@Nullable Found thread(Incident incident) {
+    ThreadFinder.Found shortest = null;
+    for (int place : placeOf.getOrDefault(incident.ref(), Set.of())) {
+      int from =
+          incident.column() == null
+              ? graph.rowsOf(place)
+              : graph.node(place, incident.column()).orElse(graph.rowsOf(place));
+      int to = graph.isRows(from) ? graph.rowsOf(asset) : node;
+      ThreadFinder.Found found = ThreadFinder.find(graph, from, to).orElse(null);
+      if (found != null && (shortest == null || found.hops().size() < shortest.hops().size())) {
+        shortest = found;
+      }
+    }
+    return shortest;
+  }
+
+  /** What concerns values is only as certain as its thread is fine. */
+  private static double certainty(Incident incident, ThreadFinder.@Nullable Found thread) {
+    if (incident.column() == null || thread == null || thread.hops().isEmpty()) {
+      return 1;
+    }
+    return switch (thread.basis()) {
+      case VALUES -> 1;
+      case DECIDES -> THREAD_DECIDES;
+      case ASSETS -> THREAD_COARSE;
+    };
+  }
+
+  /** Sources right behind the incident that no job writes, so that nothing is known of them. */
+  private List<String> unobserved(Incident incident) {
+    Collection<Integer> places = placeOf.getOrDefault(incident.ref(), Set.of());
+    var sources = new TreeSet<String>();
+    for (int place : places) {
+      if (!Reference.isJob(incident.ref())) {
+        if (hasNoWriter(place)) {
+          sources.add(graph.assetReference(place));
+        }
+        continue;
+      }
+      graph.forEachLink(
+          graph.rowsOf(place),
+          Direction.UPSTREAM,
+          (from, flow, masking, owner) -> {
+            if (graph.isRows(from)
+                && graph.owner(owner).equals(incident.ref())
+                && hasNoWriter(graph.assetOf(from))) {
+              sources.add(graph.assetReference(graph.assetOf(from)));
+            }
+          });
+    }
+    return List.copyOf(sources);
+  }
+
+  private boolean hasNoWriter(int place) {
+    boolean[] none = {true};
+    graph.forEachLink(
+        graph.rowsOf(place),
+        Direction.UPSTREAM,
+        (from, flow, masking, owner) -> none[0] &= !Reference.isJob(graph.owner(owner)));
+    return none[0];
+  }
+
+  /** The links of a thread as the jobs that carry it, in order and each once. */
+  static List<String> jobsOf(LineageGraph graph, List<GraphLink> thread) {
+    return thread.stream()
+        .map(link -> graph.owner(link.owner()))
+        .filter(Reference::isJob)
+        .distinct()
+        .toList();
   }
 }

@@ -1,18 +1,21 @@
 package longthread.service.cause;
 
 import java.time.Instant;
-import java.util.ArrayList;
-import java.util.Collection;
-import java.util.LinkedHashMap;
+import java.util.Arrays;
 import java.util.List;
-import java.util.UUID;
+import java.util.Optional;
+import java.util.OptionalInt;
+import java.util.Set;
+import longthread.core.asset.Kind;
 import longthread.core.asset.Owner;
 import longthread.core.asset.Reference;
 import longthread.core.cause.CauseSearch;
 import longthread.core.cause.Causes;
-import longthread.core.cause.Health;
+import longthread.core.graph.Direction;
 import longthread.core.graph.LineageGraph;
-import longthread.core.history.RunState;
+import longthread.core.graph.Reach;
+import longthread.core.graph.Walk;
+import longthread.core.trust.Supply;
 import longthread.service.job.JobParts;
 import longthread.service.lineage.Hops;
 import longthread.service.live.Asset;
@@ -21,6 +24,7 @@ import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
 import longthread.service.runs.RunReader;
 import longthread.service.runs.Writers;
+import longthread.service.storage.runs.HealthQueries;
 import longthread.service.storage.runs.RunSearch;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -31,85 +35,176 @@ import org.springframework.transaction.annotation.Transactional;
 /** Why something is wrong or late. */
 @Service
 class CauseFinder {
-  /** The symptom: what is asked about, and when it was last written. */
+  /**
+   * The symptom: what is asked about.
+   *
+   * @param kind what it is, such as a report
+   * @param written when it was last written
+   * @param symptom what is seen: any, late, wrong-values, missing-rows or failed-check
+   * @param goodUntil up to when it is taken to have been right; what deviated since is gathered
+   * @param oldestInput the source behind it whose data is the oldest; absent if nothing is upstream
+   * @param oldestAt when that was last taken from there
+   */
   record Symptom(
-      String ref, String name, String kind, @Nullable Instant written, @Nullable String state) {}
+      String ref,
+      String name,
+      String kind,
+      @Nullable Instant written,
+      @Nullable String state,
+      String symptom,
+      Instant goodUntil,
+      @Nullable String oldestInput,
+      @Nullable Instant oldestAt) {}
 
   record Incident(
       String ref,
       String name,
       String kind,
       String what,
+      @Nullable String column,
       Instant at,
       String evidence,
       @Nullable String error,
       List<Owner> owners) {}
 
+  /**
+   * What a score is the product of, each from 0 to 1; what it explains counts for half.
+   *
+   * @param kind how well this sort of deviation explains the symptom
+   * @param time 1 if it is still so, less if it is over
+   * @param thread how certain the thread is
+   * @param explains the share of what went wrong on the threads that it accounts for
+   * @param rarity 1 if that never happened there before
+   */
+  record ScoreParts(double kind, double time, double thread, double explains, double rarity) {}
+
+  /**
+   * A suspect.
+   *
+   * @param unobserved sources right behind it that nothing reports about
+   * @param affects how many reports, dashboards and other assets lie downstream of it
+   * @param affected some of those that people look at
+   */
   record Suspect(
       String ref,
       String name,
       String kind,
       String what,
+      @Nullable String column,
       Instant at,
       double score,
+      ScoreParts parts,
       String evidence,
       @Nullable String error,
       List<Hops.Hop> thread,
       List<Owner> owners,
-      List<Incident> explains) {}
+      List<Incident> explains,
+      List<UnobservedSource> unobserved,
+      int affects,
+      List<String> affected,
+      String toConfirm,
+      String toRuleOut) {}
+
+  /** A source that no job is known to write. */
+  record UnobservedSource(String ref, String name, List<Owner> owners) {}
 
   /** Something that went wrong too, but only because of a suspect. */
   record Explained(
-      String ref, String name, String what, Instant at, @Nullable String error, String by) {}
+      String ref,
+      String name,
+      String what,
+      @Nullable String column,
+      Instant at,
+      String evidence,
+      @Nullable String error,
+      String by) {}
 
   record CauseAnswer(
       Symptom symptom,
       Instant at,
       List<Suspect> suspects,
       List<Explained> explained,
+      List<Incident> changes,
       @Nullable Instant expectedRecovery) {}
+
+  private static final Set<Kind> SHOWN = Set.of(Kind.REPORT, Kind.DASHBOARD);
+  private static final int MAX_AFFECTED = 6; // names that are shown
 
   private final Catalog catalog;
   private final GraphFollower follower;
   private final RunReader runs;
   private final JobParts jobParts;
   private final Writers writers;
+  private final HealthQueries health;
 
   CauseFinder(
-      Catalog catalog, GraphFollower follower, RunReader runs, JobParts jobParts, Writers writers) {
+      Catalog catalog,
+      GraphFollower follower,
+      RunReader runs,
+      JobParts jobParts,
+      Writers writers,
+      HealthQueries health) {
     this.catalog = catalog;
     this.follower = follower;
     this.runs = runs;
     this.jobParts = jobParts;
     this.writers = writers;
+    this.health = health;
   }
 
-  /** The causes of a symptom as of a moment. */
+  /**
+   * The causes of a symptom as of a moment.
+   *
+   * @param goodUntil up to when it was known to be right; null if nobody knows
+   */
   @Transactional(readOnly = true)
-  public CauseAnswer find(References.Named named, Instant moment) {
+  public CauseAnswer find(
+      References.Named named,
+      longthread.core.cause.Symptom symptom,
+      Instant moment,
+      @Nullable Instant goodUntil) {
     LineageGraph graph = follower.graph();
     int node = place(graph, named);
-    Causes causes = CauseSearch.of(graph, node, new StoredHealth(moment), moment);
+    var stored = new StoredHealth(health, runs, catalog, moment);
+    Causes causes =
+        CauseSearch.of(new CauseSearch.Question(graph, node, symptom, stored, moment, goodUntil));
     List<RunReader.RunRow> writes =
         named.asset().isJob()
             ? runs.runs(RunSearch.Filter.ofJobBefore(named.asset().ref(), moment), 1)
             : writers.of(named.asset());
     return new CauseAnswer(
-        symptom(named, writes),
+        symptom(graph, named, symptom, writes, causes),
         moment,
         causes.suspects().stream().map(suspect -> suspect(graph, suspect)).toList(),
-        causes.effects().stream()
-            .map(
-                effect ->
-                    new Explained(
-                        effect.incident().ref(),
-                        name(effect.incident().ref()),
-                        effect.incident().what().word(),
-                        effect.incident().at(),
-                        effect.incident().error(),
-                        effect.by()))
-            .toList(),
+        causes.effects().stream().map(this::explained).toList(),
+        causes.changes().stream().map(this::incident).toList(),
         causes.expectedRecovery());
+  }
+
+  private Explained explained(Causes.Effect effect) {
+    Causes.Incident incident = effect.incident();
+    return new Explained(
+        incident.ref(),
+        name(incident.ref()),
+        incident.what().word(),
+        incident.column(),
+        incident.at(),
+        incident.evidence(),
+        incident.error(),
+        effect.by());
+  }
+
+  private Incident incident(Causes.Incident incident) {
+    return new Incident(
+        incident.ref(),
+        name(incident.ref()),
+        kind(incident.ref()),
+        incident.what().word(),
+        incident.column(),
+        incident.at(),
+        incident.evidence(),
+        incident.error(),
+        owners(incident.ref()));
   }
 
   private int place(LineageGraph graph, References.Named named) {
@@ -132,42 +227,83 @@ class CauseFinder {
     return node;
   }
 
-  private static Symptom symptom(References.Named named, List<RunReader.RunRow> writes) {
+  private Symptom symptom(
+      LineageGraph graph,
+      References.Named named,
+      longthread.core.cause.Symptom symptom,
+      List<RunReader.RunRow> writes,
+      Causes causes) {
     RunReader.RunRow fresh = Writers.freshest(writes);
+    Supply.Source oldest = causes.oldest();
     return new Symptom(
         named.ref(),
         named.asset().shown(),
         named.asset().kind().word(),
         fresh == null ? null : fresh.end(),
-        writes.isEmpty() ? null : writes.get(0).state());
+        writes.isEmpty() ? null : writes.get(0).state(),
+        symptom.word(),
+        causes.goodUntil(),
+        oldest == null ? null : graph.assetReference(oldest.asset()),
+        oldest == null ? null : oldest.takenAt());
   }
 
   private Suspect suspect(LineageGraph graph, Causes.Suspect suspect) {
     Causes.Incident incident = suspect.incident();
+    Causes.Parts parts = suspect.parts();
+    List<Asset> affected = affected(graph, incident.ref());
     return new Suspect(
         incident.ref(),
         name(incident.ref()),
         kind(incident.ref()),
         incident.what().word(),
+        incident.column(),
         incident.at(),
-        Math.round(suspect.score() * 100) / 100.0,
+        rounded(suspect.score()),
+        new ScoreParts(
+            rounded(parts.kind()),
+            rounded(parts.time()),
+            rounded(parts.thread()),
+            rounded(parts.explains()),
+            rounded(parts.rarity())),
         incident.evidence(),
         incident.error(),
         Hops.of(graph, suspect.thread(), catalog),
         owners(incident.ref()),
-        suspect.explains().stream()
-            .map(
-                other ->
-                    new Incident(
-                        other.ref(),
-                        name(other.ref()),
-                        kind(other.ref()),
-                        other.what().word(),
-                        other.at(),
-                        other.evidence(),
-                        other.error(),
-                        owners(other.ref())))
-            .toList());
+        suspect.explains().stream().map(this::incident).toList(),
+        suspect.unobserved().stream()
+            .map(ref -> new UnobservedSource(ref, name(ref), owners(ref)))
+            .toList(),
+        affected.size(),
+        affected.stream()
+            .filter(asset -> SHOWN.contains(asset.kind()))
+            .map(Asset::shown)
+            .distinct()
+            .limit(MAX_AFFECTED)
+            .toList(),
+        suspect.toConfirm(),
+        suspect.toRuleOut());
+  }
+
+  private static double rounded(double share) {
+    return Math.round(share * 100) / 100.0;
+  }
+
+  /** Everything that lies downstream of a job's outputs or of a dataset. */
+  private List<Asset> affected(LineageGraph graph, String ref) {
+    List<String> starts = Reference.isJob(ref) ? jobParts.of(ref).outputs() : List.of(ref);
+    int[] nodes =
+        starts.stream()
+            .map(graph::asset)
+            .filter(OptionalInt::isPresent)
+            .mapToInt(found -> graph.rowsOf(found.getAsInt()))
+            .toArray();
+    Reach reach =
+        Walk.assets(graph, nodes, Direction.DOWNSTREAM, Integer.MAX_VALUE, Integer.MAX_VALUE);
+    return Arrays.stream(reach.nodes())
+        .mapToObj(node -> catalog.asset(graph.assetReference(graph.assetOf(node))))
+        .flatMap(Optional::stream)
+        .filter(asset -> !starts.contains(asset.ref()))
+        .toList();
   }
 
   private String name(String ref) {
@@ -189,49 +325,5 @@ class CauseFinder {
       return catalog.asset(ref.substring(0, dot)).map(p -> p.card().owners()).orElse(List.of());
     }
     return asset.card().owners();
-  }
-
-  /** Health by the stored runs and check results. */
-  private final class StoredHealth implements Health {
-    private final Instant moment;
-
-    StoredHealth(Instant moment) {
-      this.moment = moment;
-    }
-
-    @Override
-    public List<Run> runs(String job) {
-      return runs.runs(RunSearch.Filter.ofJobBefore(job, moment), CauseSearch.RUNS_WANTED).stream()
-          .map(this::run)
-          .toList();
-    }
-
-    private Run run(RunReader.RunRow row) {
-      boolean ended = row.end() != null && !row.end().isAfter(moment);
-      boolean asNow = ended || row.end() == null;
-      RunState state = asNow ? RunState.of(row.state()).orElseThrow() : RunState.RUNNING;
-      return new Run(
-          UUID.fromString(row.ref().substring(Reference.RUN_PREFIX.length())),
-          row.start(),
-          ended ? row.end() : null,
-          state,
-          row.error(),
-          row.rowsWritten());
-    }
-
-    @Override
-    public Collection<List<CheckResult>> checks(String dataset) {
-      var byCheck = new LinkedHashMap<String, List<CheckResult>>();
-      List<String> parts = catalog.asset(dataset).map(Asset::parts).orElse(List.of(dataset));
-      for (RunReader.CheckRow row : runs.checks(parts, moment, 200)) {
-        if (row.status().equals("skip")) {
-          continue; // it says nothing about the data
-        }
-        byCheck
-            .computeIfAbsent(row.name() + "\n" + row.column(), k -> new ArrayList<>())
-            .add(new CheckResult(row.name(), row.at(), row.passed(), row.column(), row.detail()));
-      }
-      return byCheck.values();
-    }
   }
 }

@@ -1,0 +1,89 @@
+package longthread.service.storage.runs;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import longthread.service.storage.StoredTime;
+import org.hibernate.StatelessSession;
+import org.hibernate.annotations.processing.SQL;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Repository;
+import org.springframework.transaction.annotation.Transactional;
+
+/** How many jobs and datasets did, each read at once for all of them. */
+@Repository
+@Transactional(readOnly = true)
+public interface HealthQueries {
+  /** A run of one of the jobs. */
+  record JobRun(
+      String job,
+      UUID run,
+      long startS,
+      int startN,
+      @Nullable Long endS,
+      @Nullable Integer endN,
+      String state,
+      @Nullable String error,
+      @Nullable Long rows,
+      @Nullable Instant nominalAt) {
+    public Instant start() {
+      return StoredTime.clamped(Instant.ofEpochSecond(startS, startN));
+    }
+
+    public @Nullable Instant end() {
+      return endS == null
+          ? null
+          : StoredTime.clamped(Instant.ofEpochSecond(endS, endN == null ? 0 : endN));
+    }
+  }
+
+  /** What a run measured of a dataset as it read (1) or wrote (2) it; compressed. */
+  record Measured(String ref, int role, long atS, int atN, byte[] body) {}
+
+  /** A schema as it was first reported after another; compressed. */
+  record Schema(String ref, long atS, int atN, byte[] body) {}
+
+  /** A version of a job and what differs from the one before. */
+  record Version(String job, int number, Instant firstRun, String[] changes) {}
+
+  StatelessSession session();
+
+  /** The newest runs of each job that began by a moment, newest first within a job. */
+  @SQL(
+      "select j.ref, r.run_id, r.start_s, r.start_n,"
+          + " coalesce(r.failed_s, r.aborted_s, r.completed_s) as end_s,"
+          + " case when r.failed_s is not null then r.failed_n when r.aborted_s is not null"
+          + " then r.aborted_n else r.completed_n end as end_n,"
+          + " r.state, r.error, r.rows_written, r.nominal_at"
+          + " from job j cross join lateral (select * from run where job_id = j.id"
+          + " and started_at <= :until order by started_at desc, run_id desc limit :each) r"
+          + " where j.ref = any(:jobs) order by j.ref, r.started_at desc, r.run_id desc")
+  List<JobRun> runs(String[] jobs, Instant until, int each);
+
+  /** What runs measured of the columns of datasets up to a moment, newest first. */
+  @SQL(
+      "select d.ref, cast(f.role as int), f.at_s, f.at_n, b.body from dataset d cross join lateral"
+          + " (select * from run_facet where dataset_id = d.id and key = 'dataQualityMetrics'"
+          + " and not far and at_s <= :until order by at_s desc, at_n desc limit :each) f"
+          + " join facet_body b using (digest) where d.ref = any(:datasets)"
+          + " order by d.ref, f.at_s desc, f.at_n desc")
+  List<Measured> measured(String[] datasets, long until, int each);
+
+  /** The schemas of datasets, where they became others, oldest first. */
+  @SQL(
+      "select ref, at_s, at_n, body from (select d.ref, f.at_s, f.at_n, f.digest, lag(f.digest)"
+          + " over (partition by d.id order by f.at_s, f.at_n, f.digest) as before from facet f"
+          + " join dataset d on f.subject_kind = 1 and d.id = f.subject_id where f.key = 'schema'"
+          + " and not f.far and f.at_s <= :until and d.ref = any(:datasets)) changed"
+          + " join facet_body b using (digest) where changed.before is distinct from digest"
+          + " order by ref, at_s, at_n")
+  List<Schema> schemas(String[] datasets, long until);
+
+  /** The versions of jobs but their first, newest first. */
+  @SQL(
+      "select j.ref, v.number, v.first_run, v.changes from job_version v join job j"
+          + " on j.id = v.job_id where j.ref = any(:jobs) and v.first_run <= :until"
+          + " and v.first_run > (select min(o.first_run) from job_version o"
+          + " where o.job_id = v.job_id) order by j.ref, v.first_run desc")
+  List<Version> versions(String[] jobs, Instant until);
+}
