@@ -89,7 +89,7 @@ final class Recovery {
     return median(lags);
   }
 
-  private static Duration usualDuration(List<Health.Run> runs) {
+  static Duration usualDuration(List<Health.Run> runs) {
     return median(
             runs.stream()
                 .filter(run -> run.state() == RunState.COMPLETED && run.end() != null)

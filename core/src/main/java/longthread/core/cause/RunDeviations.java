@@ -138,11 +138,11 @@ final class RunDeviations {
   }
 
   /** For which time a run was, and when it really began: the nominal time where it is given. */
-  private static Instant due(Health.Run run) {
+  static Instant due(Health.Run run) {
     return run.nominal() == null ? run.start() : run.nominal();
   }
 
-  private static Duration usualDelay(List<Health.Run> known) {
+  static Duration usualDelay(List<Health.Run> known) {
     List<Duration> delays =
         known.stream()
             .filter(run -> run.nominal() != null)

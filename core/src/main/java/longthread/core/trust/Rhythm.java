@@ -126,7 +126,8 @@ public final class Rhythm {
     var gapsAfter = new ArrayList<Duration>();
     for (int i = 0; i < gaps.size(); i++) {
       Instant other = times.get(i);
-      if (weekday(other) == weekday(time) && (!often || hoursApart(other, time) <= 1)) {
+      if (weekday(other) == weekday(time)
+          && (!often || minutesApart(other, time) <= usual.toMinutes() / 2)) {
         gapsAfter.add(gaps.get(i));
       }
     }
@@ -137,10 +138,10 @@ public final class Rhythm {
     return time.atOffset(ZoneOffset.UTC).getDayOfWeek();
   }
 
-  private static int hoursApart(Instant one, Instant other) {
-    int apart =
-        Math.abs(one.atOffset(ZoneOffset.UTC).getHour() - other.atOffset(ZoneOffset.UTC).getHour());
-    return Math.min(apart, 24 - apart);
+  /** How far two times of day are apart, over midnight if that is shorter. */
+  private static long minutesApart(Instant one, Instant other) {
+    long apart = Math.abs(one.getEpochSecond() - other.getEpochSecond()) / 60 % DAY.toMinutes();
+    return Math.min(apart, DAY.toMinutes() - apart);
   }
 
   private static Duration median(List<Duration> some) {
