@@ -14,7 +14,8 @@ import longthread.core.trust.Rhythm;
 import org.jspecify.annotations.Nullable;
 
 /**
- * How a job or dataset does by itself, whatever is upstream.
+ * How a job or dataset does by itself, whatever is upstream. A job that has been silent for five of
+ * its gaps and two weeks has stopped: nothing is said of it any more.
  *
  * @param state the worst that holds now
  * @param incidents what holds now, the worst first
@@ -30,6 +31,7 @@ public record OwnHealth(
     @Nullable Instant recheckAt) {
   private static final Duration RECHECK = Duration.ofMinutes(10);
   private static final int MIN_GAPS = 2;
+  private static final int GAPS_UNTIL_STOPPED = 5;
 
   public OwnHealth {
     incidents = List.copyOf(incidents);
@@ -61,6 +63,9 @@ public record OwnHealth(
       Rhythm.Due due = rhythm.get().after(rhythm.get().last());
       Duration delay = RunDeviations.usualDelay(runs);
       boolean isMissing = incidents.stream().anyMatch(i -> i.what() == What.MISSING);
+      if (isMissing && hasStopped(rhythm.get(), due, now)) {
+        return new OwnHealth(HealthState.UNKNOWN, List.of(), success, null, null);
+      }
       if (state == HealthState.LATE && isMissing && due.overdueAfter().plus(delay).isBefore(now)) {
         state = HealthState.OVERDUE;
       }
@@ -119,6 +124,13 @@ public record OwnHealth(
 
   private static Optional<Rhythm> rhythm(List<Health.Run> runs) {
     return Rhythm.of(runs.stream().map(RunDeviations::due).toList(), MIN_GAPS);
+  }
+
+  /** Whether it has been silent for so long that nobody can be waiting for it any more. */
+  private static boolean hasStopped(Rhythm rhythm, Rhythm.Due due, Instant now) {
+    Duration patience = rhythm.usual().multipliedBy(GAPS_UNTIL_STOPPED);
+    Duration least = CauseSearch.WINDOW;
+    return due.expected().plus(patience.compareTo(least) < 0 ? least : patience).isBefore(now);
   }
 
   private static @Nullable Instant nextOf(Instant now, Instant one, Instant other) {

@@ -35,6 +35,14 @@ public final class HandFacet {
   /** A rule by which names are one, on the name under which it is registered. */
   public static final String RULE = PREFIX + "rule";
 
+  /** A notice on an asset, on the name under which it is registered. */
+  public static final String NOTICE = PREFIX + "notice";
+
+  /**
+   * That a person followed a thread and found it right, on the name that it is registered under.
+   */
+  public static final String FOLLOWED = PREFIX + "followed";
+
   /** Something that the catalog proposed, and that a person declined or set aside. */
   public static final String DISMISSED = PREFIX + "dismissed";
 
@@ -71,6 +79,12 @@ public final class HandFacet {
     }
     if (key.equals(DISMISSED)) {
       return "set aside";
+    }
+    if (key.equals(NOTICE)) {
+      return "notice";
+    }
+    if (key.equals(FOLLOWED)) {
+      return "followed and found right";
     }
     if (key.equals(TERM) || key.equals(RULE)) {
       return "definition";

@@ -46,7 +46,12 @@ public final class StatementReader {
           "recorded",
           "term",
           "rule",
+          "notice",
+          "followed",
           "dismissed");
+
+  /** How serious a notice is, the least first. */
+  public static final List<String> LEVELS = List.of("info", "warning", "stop");
 
   /** The flows that a person may give a link. */
   public static final List<String> FLOWS =
@@ -67,6 +72,7 @@ public final class StatementReader {
   private static final int MAX_TEXT = 20_000;
   private static final int MAX_LIST = 1_000;
   private static final int MAX_ID = 200;
+  private static final int MAX_NOTICE = 2_000;
 
   private final List<Fault> faults = new ArrayList<>();
 
@@ -131,6 +137,9 @@ public final class StatementReader {
       case "recorded" -> recorded(at, node, value);
       case "term" -> registered(at, node, "term", HandFacet.TERM, value, this::term);
       case "rule" -> registered(at, node, "rule", HandFacet.RULE, value, this::rule);
+      case "notice" -> registered(at, node, "notice", HandFacet.NOTICE, value, this::notice);
+      case "followed" ->
+          registered(at, node, "followed", HandFacet.FOLLOWED, value, this::followed);
       case "dismissed" ->
           registered(at, node, "dismissed", HandFacet.DISMISSED, value, this::dismissed);
       default -> {
@@ -394,6 +403,47 @@ public final class StatementReader {
       FoldingRules.of(List.of(text(at + "/rule", value.path("rule"), MAX_TEXT)), List.of());
     } catch (IllegalArgumentException e) {
       fault(at + "/rule", String.valueOf(e.getMessage()));
+    }
+  }
+
+  private void notice(String at, JsonNode value) {
+    only(
+        at,
+        value,
+        List.of("on", "level", "text", "from", "until", "ticket", "author", "lifted", "lifter"));
+    reference(at + "/on", value.path("on"));
+    String level = value.path("level").stringValue("");
+    if (!LEVELS.contains(level)) {
+      fault(at + "/level", "'" + level + "' is not one of " + String.join(", ", LEVELS));
+    }
+    text(at + "/text", value.path("text"), MAX_NOTICE);
+    for (String moment : List.of("from", "until", "lifted")) {
+      if (value.has(moment)) {
+        time(at + "/" + moment, value.path(moment));
+      }
+    }
+    if (value.has("ticket") && !Card.isWebAddress(value.path("ticket").stringValue(""))) {
+      fault(at + "/ticket", "give an absolute address that begins with http:// or https://");
+    }
+    for (String person : List.of("author", "lifter")) {
+      if (value.has(person)) {
+        text(at + "/" + person, value.path(person), MAX_ID);
+      }
+    }
+  }
+
+  private void followed(String at, JsonNode value) {
+    only(at, value, List.of("from", "to", "hops", "note"));
+    reference(at + "/from", value.path("from"));
+    reference(at + "/to", value.path("to"));
+    if (!value.path("hops").isArray() || value.path("hops").size() > MAX_LIST) {
+      fault(at + "/hops", "give the links of the thread, at most " + MAX_LIST);
+    }
+    for (int i = 0; i < value.path("hops").size(); i++) {
+      text(at + "/hops/" + i, value.path("hops").get(i), MAX_TEXT);
+    }
+    if (value.has("note")) {
+      text(at + "/note", value.path("note"), MAX_NOTICE);
     }
   }
 

@@ -15,6 +15,9 @@ import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.Walk;
 import longthread.core.lineage.Flow;
+import longthread.service.health.AssetHealth;
+import longthread.service.health.HealthBoard;
+import longthread.service.health.Supplies;
 import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
@@ -22,6 +25,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
+import longthread.service.notices.ShownNotice;
 import longthread.service.runs.RunReader;
 import longthread.service.runs.Writers;
 import longthread.service.storage.StoredText;
@@ -72,13 +76,22 @@ class AssetDetails {
   record Neighbour(
       String ref, String name, String kind, String system, @Nullable String by, boolean holds) {}
 
-  /** How fresh the data is: the newest run that wrote it, and the newest attempt. */
+  /**
+   * How fresh the data is: the newest run that wrote it, and the newest attempt.
+   *
+   * @param expected when it should next be fresh; absent where nothing has a rhythm
+   * @param oldestInput the source behind it whose data is the oldest; absent without upstream
+   * @param oldestAt when data was last taken from there
+   */
   record Freshness(
       @Nullable Instant written,
       @Nullable String run,
       @Nullable Instant tried,
       @Nullable String state,
-      @Nullable String triedBy) {}
+      @Nullable String triedBy,
+      @Nullable Instant expected,
+      @Nullable String oldestInput,
+      @Nullable Instant oldestAt) {}
 
   /**
    * Why the links into the asset are believed, by kind of evidence.
@@ -118,7 +131,8 @@ class AssetDetails {
       List<ColumnDetail> columns,
       Freshness freshness,
       List<RunReader.CheckRow> checks,
-      List<Object> notices,
+      List<ShownNotice> notices,
+      AssetHealth health,
       Evidence evidence,
       List<Neighbour> upstream,
       List<Neighbour> downstream,
@@ -204,6 +218,8 @@ class AssetDetails {
   private final FacetQueries facets;
   private final RunFactQueries runFacts;
   private final Glossary glossary;
+  private final HealthBoard board;
+  private final Supplies supplies;
 
   AssetDetails(
       References references,
@@ -217,7 +233,9 @@ class AssetDetails {
       JobVersionQueries versions,
       FacetQueries facets,
       RunFactQueries runFacts,
-      Glossary glossary) {
+      Glossary glossary,
+      HealthBoard board,
+      Supplies supplies) {
     this.glossary = glossary;
     this.references = references;
     this.catalog = catalog;
@@ -230,6 +248,8 @@ class AssetDetails {
     this.versions = versions;
     this.facets = facets;
     this.runFacts = runFacts;
+    this.board = board;
+    this.supplies = supplies;
   }
 
   /** The asset that a reference names. */
@@ -240,6 +260,7 @@ class AssetDetails {
     LineageGraph graph = follower.graph();
     Card card = asset.card();
     List<RunReader.RunRow> newest = newestRuns(asset);
+    AssetHealth health = board.of(asset);
     return new AssetDetail(
         asset.ref(),
         card.kind().word(),
@@ -255,9 +276,10 @@ class AssetDetails {
         card.retired(),
         asset.parts().subList(0, Math.min(MAX_PARTS, asset.parts().size())),
         job ? List.of() : columns(graph, asset),
-        freshness(newest),
+        freshness(asset, newest, health),
         latestChecks(asset),
-        List.of(),
+        health.notices(),
+        health,
         evidence(asset),
         job ? partNeighbours(asset, true) : neighbours(graph, asset, Direction.UPSTREAM),
         job ? partNeighbours(asset, false) : neighbours(graph, asset, Direction.DOWNSTREAM),
@@ -373,7 +395,8 @@ class AssetDetails {
     return columns;
   }
 
-  private static Freshness freshness(List<RunReader.RunRow> newest) {
+  private Freshness freshness(Asset asset, List<RunReader.RunRow> newest, AssetHealth health) {
+    Supplies.Oldest oldest = supplies.oldest(asset);
     RunReader.RunRow done = Writers.freshest(newest);
     RunReader.RunRow tried = newest.isEmpty() ? null : newest.get(0);
     return new Freshness(
@@ -381,7 +404,10 @@ class AssetDetails {
         done == null ? null : done.ref(),
         tried == null ? null : tried.start(),
         tried == null ? null : tried.state(),
-        tried == null ? null : tried.job());
+        tried == null ? null : tried.job(),
+        health.expectedAt(),
+        oldest == null ? null : oldest.ref(),
+        oldest == null ? null : oldest.takenAt());
   }
 
   private List<RunReader.CheckRow> latestChecks(Asset asset) {

@@ -11,6 +11,8 @@ import java.util.Map;
 import java.util.TreeMap;
 import java.util.function.Function;
 import longthread.core.asset.Card;
+import longthread.service.health.AssetHealth;
+import longthread.service.health.HealthBoard;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.Glossary;
@@ -42,6 +44,7 @@ class Search {
    *
    * @param systems those of all its names, where it has several
    * @param columns those whose name or description the words matched
+   * @param health on each page of hits that is answered
    */
   record Hit(
       String ref,
@@ -58,7 +61,28 @@ class Search {
       boolean retired,
       boolean described,
       List<String> columns,
-      double score) {}
+      double score,
+      @Nullable AssetHealth health) {
+    Hit with(AssetHealth how) {
+      return new Hit(
+          ref,
+          kind,
+          name,
+          title,
+          system,
+          systems,
+          container,
+          description,
+          owners,
+          labels,
+          terms,
+          retired,
+          described,
+          columns,
+          score,
+          how);
+    }
+  }
 
   /** How many hits each value would leave. */
   record Facets(
@@ -93,12 +117,26 @@ class Search {
   private final CardSearch cardSearch;
 
   private final Glossary glossary;
+  private final HealthBoard health;
 
-  Search(Catalog catalog, CardQueries cards, CardSearch cardSearch, Glossary glossary) {
+  Search(
+      Catalog catalog,
+      CardQueries cards,
+      CardSearch cardSearch,
+      Glossary glossary,
+      HealthBoard health) {
+    this.health = health;
     this.glossary = glossary;
     this.catalog = catalog;
     this.cards = cards;
     this.cardSearch = cardSearch;
+  }
+
+  /** The same hits with how their assets do. */
+  List<Hit> withHealth(List<Hit> hits) {
+    return hits.stream()
+        .map(hit -> catalog.asset(hit.ref()).map(a -> hit.with(health.of(a))).orElse(hit))
+        .toList();
   }
 
   /** The assets that match words, an address or a reference; all for an empty query. */
@@ -300,7 +338,8 @@ class Search {
         card.retired(),
         card.described(),
         columns,
-        Math.round(score * 1000) / 1000.0);
+        Math.round(score * 1000) / 1000.0,
+        null);
   }
 
   /** The systems of all names of an asset, that of the leading one first. */

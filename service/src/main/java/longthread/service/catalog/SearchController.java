@@ -43,7 +43,8 @@ class SearchController {
     receipts.awaitVisible(after);
     Search.Found found = search.find(q, new Search.Filters(kind, system, owner, label));
     Pages.Page<Search.Hit> page = pages.page(limit, cursor, found::hits);
-    return new SearchResult(page.items(), page.total(), found.facets(), page.cursor());
+    return new SearchResult(
+        search.withHealth(page.items()), page.total(), found.facets(), page.cursor());
   }
 
   @GetMapping("/api/v1/browse")
@@ -55,6 +56,10 @@ class SearchController {
     Browse.Level level = browse.level(path == null ? List.of() : path);
     Pages.Page<Search.Hit> page = pages.page(limit, cursor, level::assets);
     return new Browse.Level(
-        level.path(), level.containers(), page.items(), page.total(), page.cursor());
+        level.path(),
+        level.containers(),
+        search.withHealth(page.items()),
+        page.total(),
+        page.cursor());
   }
 }

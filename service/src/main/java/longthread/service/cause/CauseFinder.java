@@ -16,6 +16,7 @@ import longthread.core.graph.LineageGraph;
 import longthread.core.graph.Reach;
 import longthread.core.graph.Walk;
 import longthread.core.trust.Supply;
+import longthread.service.health.StoredHealth;
 import longthread.service.job.JobParts;
 import longthread.service.lineage.Hops;
 import longthread.service.live.Asset;

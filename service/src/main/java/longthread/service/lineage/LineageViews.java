@@ -12,6 +12,8 @@ import longthread.core.graph.GraphView;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.ThreadFinder;
 import longthread.core.lineage.Flow;
+import longthread.service.health.AssetHealth;
+import longthread.service.health.HealthBoard;
 import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
@@ -49,6 +51,7 @@ class LineageViews {
    * @param checks how many checks there are, and {@code failedChecks} how many failed last
    * @param described false for what is only mentioned somewhere
    * @param more how many further neighbours lie in each direction beyond the view
+   * @param health of the asset or job; absent for systems
    */
   record ViewNode(
       String ref,
@@ -72,7 +75,8 @@ class LineageViews {
       @Nullable Integer failedChecks,
       @Nullable String url,
       int moreUpstream,
-      int moreDownstream) {}
+      int moreDownstream,
+      @Nullable AssetHealth health) {}
 
   record ViewLink(
       String from,
@@ -121,6 +125,7 @@ class LineageViews {
   private final LinkQueries links;
   private final ViewFacts viewFacts;
   private final EventLog log;
+  private final HealthBoard health;
   private final TransactionTemplate reading;
 
   LineageViews(
@@ -132,8 +137,10 @@ class LineageViews {
       LinkQueries links,
       ViewFacts viewFacts,
       EventLog log,
+      HealthBoard health,
       PlatformTransactionManager transactions) {
     this.log = log;
+    this.health = health;
     this.reading = new TransactionTemplate(transactions);
     this.reading.setReadOnly(true);
     this.catalog = catalog;
@@ -345,7 +352,8 @@ class LineageViews {
           null,
           null,
           0,
-          0);
+          0,
+          null);
     }
     int hash = ref.indexOf('#');
     String assetRef = hash < 0 ? ref : ref.substring(0, hash);
@@ -375,7 +383,8 @@ class LineageViews {
         summary == null ? null : (int) summary.failed(),
         asset == null ? null : asset.card().url(),
         byAssets ? beyond(graph, assetRef, Direction.UPSTREAM, shown) : 0,
-        byAssets ? beyond(graph, assetRef, Direction.DOWNSTREAM, shown) : 0);
+        byAssets ? beyond(graph, assetRef, Direction.DOWNSTREAM, shown) : 0,
+        asset == null ? null : health.of(asset));
   }
 
   private static @Nullable String place(Asset asset) {

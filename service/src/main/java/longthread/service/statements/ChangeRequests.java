@@ -74,6 +74,7 @@ class ChangeRequests {
       }
       case "term" -> List.of(term(change, newTerms));
       case "rule", "dismissed" -> List.of(withId(change));
+      case "notice", "followed" -> List.of(named(withId(change)));
       default -> {
         change.put("of", asset(text(change, "of")));
         if (change.path("value").isArray() && change.path("value").isEmpty()) {
@@ -82,6 +83,19 @@ class ChangeRequests {
         yield List.of(change);
       }
     };
+  }
+
+  /** Turns the short names in a value into references. */
+  private ObjectNode named(ObjectNode change) {
+    if (change.path("value") instanceof ObjectNode value) {
+      for (String member : List.of("on", "from", "to")) {
+        boolean isTime = member.equals("from") && value.has("on");
+        if (value.path(member).isString() && !isTime) {
+          value.put(member, asset(value.path(member).stringValue()));
+        }
+      }
+    }
+    return change;
   }
 
   private static ObjectNode withId(ObjectNode change) {

@@ -20,6 +20,8 @@ import longthread.core.lineage.Flow;
 import longthread.core.workspace.WorkspaceDescription;
 import longthread.core.workspace.WorkspaceDescription.Item;
 import longthread.core.workspace.WorkspaceEvents;
+import longthread.service.health.AssetHealth;
+import longthread.service.health.HealthBoard;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
@@ -98,7 +100,8 @@ class WorkspaceMaps {
       @Nullable String url,
       List<String> owners,
       @Nullable MapRefresh refresh,
-      List<String> affectedBy) {
+      List<String> affectedBy,
+      @Nullable AssetHealth health) {
     MapBox affectedBy(Set<String> failed) {
       return new MapBox(
           ref,
@@ -117,7 +120,8 @@ class WorkspaceMaps {
           url,
           owners,
           refresh,
-          List.copyOf(failed));
+          List.copyOf(failed),
+          health);
     }
   }
 
@@ -149,8 +153,15 @@ class WorkspaceMaps {
   private final Catalog catalog;
   private final GraphFollower follower;
   private final RunQueries runs;
+  private final HealthBoard health;
 
-  WorkspaceMaps(WorkspaceStore store, Catalog catalog, GraphFollower follower, RunQueries runs) {
+  WorkspaceMaps(
+      WorkspaceStore store,
+      Catalog catalog,
+      GraphFollower follower,
+      RunQueries runs,
+      HealthBoard health) {
+    this.health = health;
     this.store = store;
     this.catalog = catalog;
     this.follower = follower;
@@ -413,7 +424,12 @@ class WorkspaceMaps {
           node.path("url").stringValue(null),
           owners,
           refreshes.get("@" + ref),
-          List.of());
+          List.of(),
+          healthOf(ref));
+    }
+
+    private @Nullable AssetHealth healthOf(String ref) {
+      return catalog.asset(ref).map(health::of).orElse(null);
     }
 
     private MapBox outside(String ref, String layer) {
@@ -436,7 +452,8 @@ class WorkspaceMaps {
           asset == null ? null : asset.card().url(),
           asset == null ? List.of() : asset.ownerNames(),
           refreshes.get("@" + ref),
-          List.of());
+          List.of(),
+          healthOf(ref));
     }
 
     /** The workspace that an item of another one is in, if it was described. */

@@ -3,6 +3,7 @@ package longthread.service.storage.log;
 import java.time.Instant;
 import java.util.Collection;
 import java.util.List;
+import java.util.Optional;
 import longthread.service.storage.Columns;
 import org.hibernate.StatelessSession;
 import org.hibernate.annotations.processing.HQL;
@@ -54,6 +55,9 @@ public interface RecentEventQueries {
       @Nullable Instant oldest,
       @Nullable Instant newest) {}
 
+  /** Where an event lies in the log, and what it was about. */
+  record Place(long block, int position, String about) {}
+
   StatelessSession session();
 
   default void add(Collection<Applied> events) {
@@ -91,6 +95,18 @@ public interface RecentEventQueries {
           + " from recent_event where cast(:text as text) is null or strpos(about, :text) > 0"
           + " or strpos(producer, :text) > 0 order by block_id desc, position desc limit :most")
   List<Stored> newest(@Nullable String text, int most);
+
+  /** What events were about that came after one, in the order in which they were applied. */
+  @SQL(
+      "select block_id, position, about from recent_event where (block_id, position) >"
+          + " (:block, :position) order by block_id, position limit :most")
+  List<Place> after(long block, int position, int most);
+
+  /** The newest event; empty before the first. */
+  @SQL(
+      "select block_id, position, about from recent_event"
+          + " order by block_id desc, position desc limit 1")
+  Optional<Place> newest();
 
   @SQL("select unnest(changed) from recent_event where block_id = :block and position = :position")
   List<String> changes(long block, int position);

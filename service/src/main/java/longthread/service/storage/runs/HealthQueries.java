@@ -86,4 +86,29 @@ public interface HealthQueries {
           + " and v.first_run > (select min(o.first_run) from job_version o"
           + " where o.job_id = v.job_id) order by j.ref, v.first_run desc")
   List<Version> versions(String[] jobs, Instant until);
+
+  /** Jobs that ran, in the order of their references, from the one after {@code after}. */
+  @SQL(
+      "select j.ref from job j where j.ref > :after and exists (select 1 from run r"
+          + " where r.job_id = j.id) order by j.ref limit :most")
+  List<String> jobsAfter(String after, int most);
+
+  /** Datasets of which anything was checked or measured, in the order of their references. */
+  @SQL(
+      "select d.ref from dataset d where d.ref > :after and (exists (select 1 from check_result c"
+          + " where c.dataset_id = d.id) or exists (select 1 from run_facet f"
+          + " where f.dataset_id = d.id and f.dataset_id > 0 and f.key = 'dataQualityMetrics'))"
+          + " order by d.ref limit :most")
+  List<String> datasetsAfter(String after, int most);
+
+  /** What the newest runs of jobs checked or measured. */
+  @SQL(
+      "select distinct d.ref from job j cross join lateral (select run_id, job_id from run"
+          + " where job_id = j.id order by started_at desc limit 3) r cross join lateral"
+          + " (select c.dataset_id from check_result c where c.run_id = r.run_id"
+          + " and c.job_id = r.job_id union select f.dataset_id from run_facet f"
+          + " where f.run_id = r.run_id and f.job_id = r.job_id"
+          + " and f.key = 'dataQualityMetrics') of join dataset d on d.id = of.dataset_id"
+          + " where j.ref = any(:jobs)")
+  List<String> datasetsOf(String[] jobs);
 }

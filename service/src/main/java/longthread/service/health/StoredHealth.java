@@ -1,4 +1,4 @@
-package longthread.service.cause;
+package longthread.service.health;
 
 import java.time.Instant;
 import java.util.ArrayList;
@@ -22,7 +22,7 @@ import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 
 /** Health by what is stored of runs, checks, figures and versions, read for many at once. */
-final class StoredHealth implements Health {
+public final class StoredHealth implements Health {
   private static final int MAX_CHECKS = 5_000;
   private static final int MAX_WORDS = 4; // of a change that are shown
   private static final int MEASURES = 60; // of each dataset
@@ -37,7 +37,10 @@ final class StoredHealth implements Health {
   private final Map<String, List<Change>> schemaChanges = new HashMap<>();
   private final Map<String, List<Change>> codeChanges = new HashMap<>();
 
-  StoredHealth(HealthQueries stored, RunReader reader, Catalog catalog, Instant moment) {
+  /**
+   * @param moment as of which things are read
+   */
+  public StoredHealth(HealthQueries stored, RunReader reader, Catalog catalog, Instant moment) {
     this.stored = stored;
     this.reader = reader;
     this.catalog = catalog;
@@ -47,14 +50,31 @@ final class StoredHealth implements Health {
   @Override
   public void prepare(Collection<String> jobs, Collection<String> datasets) {
     String[] wanted = jobs.stream().filter(job -> !runs.containsKey(job)).toArray(String[]::new);
-    for (HealthQueries.JobRun row : stored.runs(wanted, moment, CauseSearch.RUNS_WANTED)) {
-      runs.computeIfAbsent(row.job(), k -> new ArrayList<>()).add(run(row));
-    }
+    readRuns(wanted);
     for (HealthQueries.Version row : stored.versions(wanted, moment)) {
       codeChanges
           .computeIfAbsent(row.job(), k -> new ArrayList<>())
           .add(new Change(row.firstRun(), words(row)));
     }
+    Map<String, String> leads = leads(datasets);
+    readContent(leads);
+    readSchemas(leads.keySet().toArray(String[]::new), leads);
+  }
+
+  /** Reads what the present state needs: runs, checks and figures, but no changes. */
+  void prepareState(Collection<String> jobs, Collection<String> datasets) {
+    readRuns(jobs.toArray(String[]::new));
+    readContent(leads(datasets));
+  }
+
+  private void readRuns(String[] jobs) {
+    for (HealthQueries.JobRun row : stored.runs(jobs, moment, CauseSearch.RUNS_WANTED)) {
+      runs.computeIfAbsent(row.job(), k -> new ArrayList<>()).add(run(row));
+    }
+  }
+
+  /** The leading name of each part of some datasets. */
+  private Map<String, String> leads(Collection<String> datasets) {
     var leads = new HashMap<String, String>();
     for (String dataset : datasets) {
       catalog
@@ -63,12 +83,15 @@ final class StoredHealth implements Health {
           .orElse(List.of(dataset))
           .forEach(part -> leads.put(part, dataset));
     }
+    return leads;
+  }
+
+  private void readContent(Map<String, String> leads) {
     String[] parts = leads.keySet().toArray(String[]::new);
     readChecks(parts, leads);
     for (HealthQueries.Measured row : stored.measured(parts, moment.getEpochSecond(), MEASURES)) {
       measure(Objects.requireNonNull(leads.get(row.ref())), row);
     }
-    readSchemas(parts, leads);
   }
 
   private Run run(HealthQueries.JobRun row) {
