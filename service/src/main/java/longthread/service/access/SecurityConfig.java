@@ -142,6 +142,8 @@ class SecurityConfig {
         .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
         .requestMatchers("/api/v1/session/**", "/api/v1/openapi.json", "/health/**")
         .permitAll()
+        .requestMatchers(HttpMethod.POST, "/api/v1/tickets/closed/**") // by the ticket system's key
+        .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
         .requestMatchers("/api/v1/keys/**", "/api/v1/accounts/**", "/api/v1/rebuild/**")
         .hasRole("ADMIN")
         .requestMatchers(HttpMethod.GET, "/api/v1/readers/**")
@@ -149,7 +151,7 @@ class SecurityConfig {
         .requestMatchers(
             "/api/v1/readers/**") // they reach other machines, with the service's secrets
         .hasRole("ADMIN")
-        .requestMatchers("/api/v1/views/**") // everybody's own
+        .requestMatchers("/api/v1/views/**", "/api/v1/watches/**", "/api/v1/trail/**") // own ones
         .hasAnyRole("READER", "STEWARD", "ADMIN")
         .requestMatchers(HttpMethod.POST, "/api/v1/impact/**", "/api/v1/sql/lineage/**")
         .hasAnyRole("READER", "STEWARD", "ADMIN")

@@ -7,21 +7,21 @@ import java.security.SecureRandom;
 import java.util.Base64;
 
 /** The secrets that keys and session cookies carry, and how they are kept: as hashes only. */
-final class Tokens {
+public final class Tokens {
   private static final int TOKEN_BYTES = 32;
   private static final SecureRandom RANDOM = new SecureRandom();
 
   private Tokens() {}
 
   /** A new secret of 256 random bits. */
-  static String make() {
+  public static String make() {
     byte[] bytes = new byte[TOKEN_BYTES];
     RANDOM.nextBytes(bytes);
     return Base64.getUrlEncoder().withoutPadding().encodeToString(bytes);
   }
 
   /** What is kept of a secret; it has 256 random bits, so a fast hash gives nothing away. */
-  static byte[] hash(String token) {
+  public static byte[] hash(String token) {
     try {
       return MessageDigest.getInstance("SHA-256").digest(token.getBytes(StandardCharsets.UTF_8));
     } catch (NoSuchAlgorithmException e) {

@@ -35,7 +35,7 @@ import org.springframework.transaction.annotation.Transactional;
 
 /** Why something is wrong or late. */
 @Service
-class CauseFinder {
+public class CauseFinder {
   /**
    * The symptom: what is asked about.
    *
@@ -46,7 +46,7 @@ class CauseFinder {
    * @param oldestInput the source behind it whose data is the oldest; absent if nothing is upstream
    * @param oldestAt when that was last taken from there
    */
-  record Symptom(
+  public record Symptom(
       String ref,
       String name,
       String kind,
@@ -57,7 +57,7 @@ class CauseFinder {
       @Nullable String oldestInput,
       @Nullable Instant oldestAt) {}
 
-  record Incident(
+  public record Incident(
       String ref,
       String name,
       String kind,
@@ -77,7 +77,8 @@ class CauseFinder {
    * @param explains the share of what went wrong on the threads that it accounts for
    * @param rarity 1 if that never happened there before
    */
-  record ScoreParts(double kind, double time, double thread, double explains, double rarity) {}
+  public record ScoreParts(
+      double kind, double time, double thread, double explains, double rarity) {}
 
   /**
    * A suspect.
@@ -86,7 +87,7 @@ class CauseFinder {
    * @param affects how many reports, dashboards and other assets lie downstream of it
    * @param affected some of those that people look at
    */
-  record Suspect(
+  public record Suspect(
       String ref,
       String name,
       String kind,
@@ -107,10 +108,10 @@ class CauseFinder {
       String toRuleOut) {}
 
   /** A source that no job is known to write. */
-  record UnobservedSource(String ref, String name, List<Owner> owners) {}
+  public record UnobservedSource(String ref, String name, List<Owner> owners) {}
 
   /** Something that went wrong too, but only because of a suspect. */
-  record Explained(
+  public record Explained(
       String ref,
       String name,
       String what,
@@ -120,7 +121,7 @@ class CauseFinder {
       @Nullable String error,
       String by) {}
 
-  record CauseAnswer(
+  public record CauseAnswer(
       Symptom symptom,
       Instant at,
       List<Suspect> suspects,

@@ -15,7 +15,7 @@ import org.springframework.transaction.annotation.Transactional;
 
 /** What came in so far, and how far it is applied. */
 @Service
-class IntakeStatus {
+public class IntakeStatus {
   private static final double MILLIS = 1_000.0;
 
   /**
@@ -56,6 +56,10 @@ class IntakeStatus {
       String about,
       String producer,
       List<String> changed) {}
+
+  /** The intake in a few figures. */
+  public record Brief(
+      boolean applying, double lagSeconds, long waiting, long refused, @Nullable Instant newest) {}
 
   private final EventLog log;
   private final Applier applier;
@@ -109,6 +113,16 @@ class IntakeStatus {
             .toList(),
         newest(about, most),
         refusals.newestOpen(most));
+  }
+
+  /** The intake in a few figures. */
+  @Transactional(readOnly = true)
+  public Brief brief() {
+    RecentEventQueries.Totals totals = recent.totals();
+    Instant oldest = totals.oldest();
+    double lag = oldest == null ? 0 : Duration.between(oldest, clock.instant()).toMillis() / MILLIS;
+    return new Brief(
+        applier.isApplying(), lag, totals.waiting(), totals.refused(), totals.newest());
   }
 
   private List<Recent> newest(@Nullable String about, int most) {

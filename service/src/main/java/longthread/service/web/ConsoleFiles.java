@@ -53,7 +53,8 @@ class ConsoleFiles implements WebMvcConfigurer {
 
   /** Paths of the console's own pages have no dot, and are no calls to the service. */
   private static final class PageForUnknownPaths extends PathResourceResolver {
-    private static final Set<String> NO_PAGES = Set.of("api", "health", "metrics", "actuator");
+    private static final Set<String> NO_PAGES =
+        Set.of("api", "health", "metrics", "actuator", "shared");
 
     @Override
     protected @org.jspecify.annotations.Nullable Resource getResource(

@@ -34,7 +34,7 @@ import tools.jackson.databind.JsonNode;
 
 /** Workspaces with their surroundings: what is in them, what feeds it, what rests on it. */
 @Service
-class WorkspaceMaps {
+public class WorkspaceMaps {
   private static final int MAX_OUTSIDE = 300;
 
   /** How many items of each kind there are. */
@@ -169,7 +169,7 @@ class WorkspaceMaps {
   }
 
   @Transactional(readOnly = true)
-  public List<ListedWorkspace> list() {
+  List<ListedWorkspace> list() {
     var listed = new ArrayList<ListedWorkspace>();
     List<Workspace> all = store.all();
     for (Workspace workspace : all) {
@@ -213,8 +213,14 @@ class WorkspaceMaps {
     return listed;
   }
 
+  /** The reference of the workspace that a text names, by its reference or title. */
   @Transactional(readOnly = true)
-  public WorkspaceMap of(String ref) {
+  public String referenceOf(String text) {
+    return WorkspaceStore.resolve(store.all(), text).ref();
+  }
+
+  @Transactional(readOnly = true)
+  WorkspaceMap of(String ref) {
     List<Workspace> all = store.all();
     return of(WorkspaceStore.resolve(all, ref), all);
   }
