@@ -26,6 +26,7 @@ import picocli.CommandLine.Help;
       "3 not found or ambiguous, 4 refused by the service, 5 service not reachable."
     },
     subcommands = {
+      TodayCommand.class,
       ConnectCommand.class,
       SendCommand.class,
       WrapCommand.class,
@@ -50,6 +51,11 @@ import picocli.CommandLine.Help;
       SqlCommand.class,
       ImpactCommand.class,
       CausesCommand.class,
+      NoticeCommand.class,
+      WatchCommand.class,
+      ShareCommand.class,
+      TicketCommand.class,
+      TrailCommand.class,
       RebuildCommand.class,
       KeyCommand.class,
       AccountCommand.class,
@@ -66,7 +72,9 @@ public final class Main implements Runnable {
         List.of("connect", "send", "wrap", "read", "intake", "runs"));
     GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace"));
     GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "explain", "sql"));
-    GROUPS.put("Before a change, after a symptom", List.of("impact", "causes"));
+    GROUPS.put("Before a change, after a symptom", List.of("today", "impact", "causes"));
+    GROUPS.put(
+        "Follow up, and let others know", List.of("notice", "watch", "share", "ticket", "trail"));
     GROUPS.put(
         "Keep it one catalog, and complete",
         List.of("coverage", "record", "set", "term", "edit", "merge", "fold"));

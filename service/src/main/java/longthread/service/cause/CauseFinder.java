@@ -1,8 +1,11 @@
 package longthread.service.cause;
 
 import java.time.Instant;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Locale;
 import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Set;
@@ -86,6 +89,7 @@ public class CauseFinder {
    * @param unobserved sources right behind it that nothing reports about
    * @param affects how many reports, dashboards and other assets lie downstream of it
    * @param affected some of those that people look at
+   * @param proposedNotice a text for a notice to those who are affected
    */
   public record Suspect(
       String ref,
@@ -105,7 +109,8 @@ public class CauseFinder {
       int affects,
       List<String> affected,
       String toConfirm,
-      String toRuleOut) {}
+      String toRuleOut,
+      String proposedNotice) {}
 
   /** A source that no job is known to write. */
   public record UnobservedSource(String ref, String name, List<Owner> owners) {}
@@ -131,6 +136,8 @@ public class CauseFinder {
 
   private static final Set<Kind> SHOWN = Set.of(Kind.REPORT, Kind.DASHBOARD);
   private static final int MAX_AFFECTED = 6; // names that are shown
+  private static final DateTimeFormatter TIME =
+      DateTimeFormatter.ofPattern("d MMM yyyy, HH:mm", Locale.ENGLISH).withZone(ZoneOffset.UTC);
 
   private final Catalog catalog;
   private final GraphFollower follower;
@@ -177,7 +184,9 @@ public class CauseFinder {
     return new CauseAnswer(
         symptom(graph, named, symptom, writes, causes),
         moment,
-        causes.suspects().stream().map(suspect -> suspect(graph, suspect)).toList(),
+        causes.suspects().stream()
+            .map(suspect -> suspect(graph, suspect, causes.expectedRecovery()))
+            .toList(),
         causes.effects().stream().map(this::explained).toList(),
         causes.changes().stream().map(this::incident).toList(),
         causes.expectedRecovery());
@@ -249,7 +258,7 @@ public class CauseFinder {
         oldest == null ? null : oldest.takenAt());
   }
 
-  private Suspect suspect(LineageGraph graph, Causes.Suspect suspect) {
+  private Suspect suspect(LineageGraph graph, Causes.Suspect suspect, @Nullable Instant recovery) {
     Causes.Incident incident = suspect.incident();
     Causes.Parts parts = suspect.parts();
     List<Asset> affected = affected(graph, incident.ref());
@@ -283,7 +292,21 @@ public class CauseFinder {
             .limit(MAX_AFFECTED)
             .toList(),
         suspect.toConfirm(),
-        suspect.toRuleOut());
+        suspect.toRuleOut(),
+        proposedNotice(incident, recovery));
+  }
+
+  /** What to tell those who are affected: what is wrong, since when, and until when. */
+  private String proposedNotice(Causes.Incident incident, @Nullable Instant recovery) {
+    String until =
+        recovery == null ? "" : " It should be right again by " + TIME.format(recovery) + " UTC.";
+    return name(incident.ref())
+        + ": "
+        + incident.evidence()
+        + ", since "
+        + TIME.format(incident.at())
+        + " UTC."
+        + until;
   }
 
   private static double rounded(double share) {

@@ -29,13 +29,7 @@ public class Receipts {
    * @return whether queries see them now
    */
   public boolean await(String receipt, Duration longest) {
-    long block;
-    try {
-      block = Long.parseLong(receipt);
-    } catch (NumberFormatException e) {
-      throw ProblemException.badRequest(
-          "bad-receipt", "'" + receipt + "' is not a receipt; pass one from an intake answer");
-    }
+    long block = block(receipt);
     long deadline = System.nanoTime() + longest.toNanos();
     while (true) {
       Optional<Long> change = blocks.changeNumber(block);
@@ -55,6 +49,19 @@ public class Receipts {
         return false;
       }
     }
+  }
+
+  private static long block(String receipt) {
+    try {
+      long block = Long.parseLong(receipt);
+      if (block > 0) {
+        return block;
+      }
+    } catch (NumberFormatException e) {
+      // said below
+    }
+    throw ProblemException.badRequest(
+        "bad-receipt", "'" + receipt + "' is not a receipt; pass one from an intake answer");
   }
 
   /** Makes the caller's query see the events of a receipt; does nothing for null. */

@@ -8,14 +8,11 @@ import java.util.ArrayList;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import longthread.service.access.Tokens;
 import longthread.service.health.AssetHealth;
 import longthread.service.health.HealthBoard;
 import longthread.service.health.Supplies;
 import longthread.service.live.Asset;
-import longthread.service.live.Catalog;
 import longthread.service.notices.ShownNotice;
-import longthread.service.storage.sharing.SharingQueries;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.CacheControl;
 import org.springframework.http.MediaType;
@@ -42,16 +39,13 @@ class StatusPage {
   /** What is said of an asset: the worse of its own state and of what it inherits, and notices. */
   private record Said(String words, String colour, String reason) {}
 
-  private final SharingQueries links;
-  private final Catalog catalog;
+  private final ShareLinks links;
   private final HealthBoard health;
   private final Supplies supplies;
   private final Clock clock;
 
-  StatusPage(
-      SharingQueries links, Catalog catalog, HealthBoard health, Supplies supplies, Clock clock) {
+  StatusPage(ShareLinks links, HealthBoard health, Supplies supplies, Clock clock) {
     this.links = links;
-    this.catalog = catalog;
     this.health = health;
     this.supplies = supplies;
     this.clock = clock;
@@ -59,7 +53,7 @@ class StatusPage {
 
   @GetMapping("/shared/{token}/badge.svg")
   ResponseEntity<String> badge(@PathVariable String token) {
-    Optional<Asset> asset = opened(token);
+    Optional<Asset> asset = links.opened(token);
     if (asset.isEmpty()) {
       return answer(404, SVG, svg("state", "link ended", UNKNOWN));
     }
@@ -69,18 +63,12 @@ class StatusPage {
 
   @GetMapping("/shared/{token}")
   ResponseEntity<String> page(@PathVariable String token) {
-    Optional<Asset> asset = opened(token);
+    Optional<Asset> asset = links.opened(token);
     if (asset.isEmpty()) {
       String gone = "<h1>This link has ended</h1><p>Ask whoever gave it to you for a new one.</p>";
       return answer(404, HTML, html("Link ended", gone));
     }
     return answer(200, HTML, html(asset.get().shown(), body(asset.get())));
-  }
-
-  private Optional<Asset> opened(String token) {
-    return links
-        .open(Tokens.hash(token), clock.instant())
-        .flatMap(link -> catalog.asset(catalog.leadOf(link.ref())));
   }
 
   private static ResponseEntity<String> answer(int status, MediaType type, String body) {

@@ -1,16 +1,11 @@
 package longthread.service.watches;
 
 import io.swagger.v3.oas.annotations.Operation;
-import java.time.Clock;
-import java.time.Instant;
 import java.util.List;
 import java.util.Locale;
-import longthread.core.json.CanonicalJson;
-import longthread.service.storage.watches.WatchQueries;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
-import org.springframework.http.HttpStatus;
 import org.springframework.security.core.Authentication;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
@@ -18,63 +13,22 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
-import tools.jackson.databind.node.ObjectNode;
 
 /** Watches and their messages over HTTP. */
 @RestController
 class WatchController {
   record WatchList(List<Watches.ListedWatch> items, @Nullable String cursor) {}
 
-  /**
-   * A message of a watch.
-   *
-   * @param state waiting, sent or dead
-   * @param tries how often it was tried
-   * @param nextAt when it is tried next
-   * @param problem why the last try failed
-   */
-  record ListedDelivery(
-      String id,
-      String watch,
-      Instant madeAt,
-      String subject,
-      String state,
-      int tries,
-      @Nullable Instant nextAt,
-      @Nullable Instant sentAt,
-      @Nullable String problem) {
-    static ListedDelivery of(WatchQueries.Delivery row) {
-      return new ListedDelivery(
-          row.id(),
-          row.watchId(),
-          row.madeAt(),
-          row.subject(),
-          row.state(),
-          row.tries(),
-          row.state().equals("waiting") ? row.nextAt() : null,
-          row.sentAt(),
-          row.problem());
-    }
-  }
-
-  record DeliveryList(List<ListedDelivery> items, @Nullable String cursor) {}
+  record DeliveryList(List<Watches.ListedDelivery> items, @Nullable String cursor) {}
 
   private static final List<String> STATES = List.of("waiting", "sent", "dead");
-  private static final int MAX_LISTED = 5_000;
 
   private final Watches watches;
-  private final WatchRunner runner;
-  private final WatchQueries stored;
   private final Pages pages;
-  private final Clock clock;
 
-  WatchController(
-      Watches watches, WatchRunner runner, WatchQueries stored, Pages pages, Clock clock) {
+  WatchController(Watches watches, Pages pages) {
     this.watches = watches;
-    this.runner = runner;
-    this.stored = stored;
     this.pages = pages;
-    this.clock = clock;
   }
 
   @GetMapping("/api/v1/watches")
@@ -103,11 +57,7 @@ class WatchController {
   @PostMapping("/api/v1/watches/try")
   @Operation(operationId = "tryWatch", summary = "Send a test message to a watch")
   void send(Authentication who, @RequestParam String id) {
-    WatchQueries.Watch watch = watches.watch(id);
-    ObjectNode data = CanonicalJson.MAPPER.createObjectNode();
-    data.put("by", who.getName()).put("text", "This is a test of the watch " + watch.title() + ".");
-    String subject = "Test of the watch " + watch.title();
-    runner.send(watch, "longthread.test", subject, data, clock.instant());
+    watches.tryOut(who.getName(), id);
   }
 
   @GetMapping("/api/v1/deliveries")
@@ -125,27 +75,15 @@ class WatchController {
           "unknown-word",
           "'" + state + "' is no state of a message; use " + String.join(", ", STATES));
     }
-    Pages.Page<ListedDelivery> page =
-        pages.page(
-            limit,
-            cursor,
-            () ->
-                stored.deliveries(watch == null ? "" : watch, word, MAX_LISTED).stream()
-                    .map(ListedDelivery::of)
-                    .toList());
+    Pages.Page<Watches.ListedDelivery> page =
+        pages.page(limit, cursor, () -> watches.deliveries(watch == null ? "" : watch, word));
     return new DeliveryList(page.items(), page.cursor());
   }
 
   @PostMapping("/api/v1/deliveries/retry")
   @Operation(operationId = "retryDelivery", summary = "Send a message again that was given up")
   void retry(@RequestParam String id) {
-    if (stored.retry(id, clock.instant()) == 0) {
-      throw new ProblemException(
-          HttpStatus.NOT_FOUND,
-          "unknown-delivery",
-          "No dead message has this id",
-          "no message '" + id + "' was given up; GET /api/v1/deliveries?state=dead lists them");
-    }
+    watches.retry(id);
   }
 
   private static boolean has(Authentication who, String role) {

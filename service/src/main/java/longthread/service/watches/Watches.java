@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
 import longthread.core.asset.Card;
+import longthread.core.json.CanonicalJson;
 import longthread.service.live.References;
 import longthread.service.storage.watches.WatchQueries;
 import longthread.service.web.ProblemException;
@@ -22,6 +23,7 @@ import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
+import tools.jackson.databind.node.ObjectNode;
 
 /** Makes, lists and ends watches. */
 @Service
@@ -32,6 +34,7 @@ class Watches {
   static final List<String> DIGESTS = List.of("at-once", "hourly", "daily");
   private static final int MAX_TEXT = 300;
   private static final int SECRET_BYTES = 24;
+  private static final int MAX_LISTED = 5_000;
 
   /**
    * A watch to be made.
@@ -99,6 +102,38 @@ class Watches {
    * @param secret what the messages of a webhook are signed with; shown only here
    */
   record MadeWatch(String id, @Nullable String secret) {}
+
+  /**
+   * A message of a watch.
+   *
+   * @param state waiting, sent or dead
+   * @param tries how often it was tried
+   * @param nextAt when it is tried next
+   * @param problem why the last try failed
+   */
+  record ListedDelivery(
+      String id,
+      String watch,
+      Instant madeAt,
+      String subject,
+      String state,
+      int tries,
+      @Nullable Instant nextAt,
+      @Nullable Instant sentAt,
+      @Nullable String problem) {
+    static ListedDelivery of(WatchQueries.Delivery row) {
+      return new ListedDelivery(
+          row.id(),
+          row.watchId(),
+          row.madeAt(),
+          row.subject(),
+          row.state(),
+          row.tries(),
+          row.state().equals("waiting") ? row.nextAt() : null,
+          row.sentAt(),
+          row.problem());
+    }
+  }
 
   private final WatchQueries stored;
   private final References references;
@@ -259,5 +294,30 @@ class Watches {
                     "unknown-watch",
                     "No watch has this id",
                     "there is no watch '" + id + "'; GET /api/v1/watches lists them"));
+  }
+
+  /** Sends a test message. */
+  void tryOut(String by, String id) {
+    WatchQueries.Watch watch = watch(id);
+    ObjectNode data = CanonicalJson.MAPPER.createObjectNode();
+    data.put("by", by).put("text", "This is a test of the watch " + watch.title() + ".");
+    String subject = "Test of the watch " + watch.title();
+    runner.send(watch, "longthread.test", subject, data, clock.instant());
+  }
+
+  /** Messages, the newest first; an empty text leaves a condition out. */
+  List<ListedDelivery> deliveries(String watch, String state) {
+    return stored.deliveries(watch, state, MAX_LISTED).stream().map(ListedDelivery::of).toList();
+  }
+
+  /** Makes a message that was given up wait again. */
+  void retry(String id) {
+    if (stored.retry(id, clock.instant()) == 0) {
+      throw new ProblemException(
+          HttpStatus.NOT_FOUND,
+          "unknown-delivery",
+          "No dead message has this id",
+          "no message '" + id + "' was given up; GET /api/v1/deliveries?state=dead lists them");
+    }
   }
 }

@@ -113,6 +113,15 @@ class PublishedInterface {
       case "connections", "readers" -> "sources";
       case "coverage", "blind-spots" -> "coverage";
       case "copies", "over-merged" -> "catalog";
+      case "today",
+          "notices",
+          "watches",
+          "deliveries",
+          "share-links",
+          "tickets",
+          "trail",
+          "followed" ->
+          "health and notices";
       default -> "operation";
     };
   }

@@ -103,7 +103,8 @@ public interface WatchQueries {
 
   @SQL(
       "insert into delivery (id, watch_id, made_at, message, subject, state, tries, next_at)"
-          + " values (:id, :watch, :at, :message, :subject, 'waiting', 0, :due)")
+          + " select :id, id, :at, :message, :subject, 'waiting', 0, :due from watch"
+          + " where id = :watch")
   int send(String id, String watch, Instant at, String message, String subject, Instant due);
 
   /** Takes what is due, so that no other replica sends it within a minute. */
