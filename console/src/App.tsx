@@ -7,6 +7,7 @@ import { CausesPage } from './causes/CausesPage'
 import { ConnectPage } from './connect/ConnectPage'
 import { CoveragePage } from './coverage/CoveragePage'
 import { FindPage } from './find/FindPage'
+import { FollowPage } from './follow/FollowPage'
 import { GlossaryPage } from './glossary/GlossaryPage'
 import { GraphPage } from './graph/GraphPage'
 import { ImpactPage } from './impact/ImpactPage'
@@ -20,6 +21,7 @@ import { Frame } from './shared/Frame'
 import styles from './shared/frame.module.css'
 import { ModeContext } from './shared/useInks'
 import { type Mode, showInks, themeOf } from './theme'
+import { TodayPage } from './today/TodayPage'
 import { WorkspacePage } from './workspace/WorkspacePage'
 
 const KEPT = 'longthread.mode'
@@ -57,7 +59,9 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
   return (
     <Frame mode={mode} onMode={onMode} session={session.data}>
       <Routes>
-        <Route path="/" element={<Navigate to="/find" replace />} />
+        <Route path="/" element={<Navigate to="/today" replace />} />
+        <Route path="/today" element={<TodayPage />} />
+        <Route path="/follow" element={<FollowPage />} />
         <Route path="/find" element={<FindPage />} />
         <Route path="/asset" element={<AssetPage />} />
         <Route path="/graph" element={<GraphPage />} />

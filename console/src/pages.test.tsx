@@ -9,6 +9,9 @@ import { RunsPage } from './runs/RunsPage'
 import { SignInPage } from './session/SignInPage'
 import { showPage, stubService } from './testPages'
 
+// Boxes are placed by a worker, which only a browser has.
+vi.mock('./graph/LineageCanvas', () => ({ LineageCanvas: () => <div /> }))
+
 afterEach(() => vi.unstubAllGlobals())
 
 const hit = {
@@ -72,6 +75,7 @@ const asset = {
     },
   ],
   freshness: { state: 'failed' },
+  health: { state: 'failed', reason: 'its last run failed', notices: [] },
   checks: [
     { name: 'rows', passed: false, at: '2031-05-01T00:00:00Z', job: '@n/c', run: 'run:1', detail: 'found 0' },
   ],

@@ -1,5 +1,7 @@
 import { Empty, Tabs } from 'antd'
+import { useEffect } from 'react'
 import type { Schemas } from '../api/client'
+import { useNoteStep } from '../follow/queries'
 import { Names } from '../hand/Names'
 import { Answer } from '../shared/Answer'
 import { isJob } from '../shared/format'
@@ -29,6 +31,7 @@ export function AssetPage() {
   const [read, write] = useUrlState()
   const ref = read('ref') ?? ''
   const asset = useAsset(ref)
+  useNoteLooked(asset.data?.ref)
   if (!ref) {
     return (
       <Empty className={shared.empty} description="No asset is named. Find one, or open one in the graph." />
@@ -66,6 +69,14 @@ export function AssetPage() {
       )}
     </Answer>
   )
+}
+
+/** Adds an asset that is opened to one's trail. */
+function useNoteLooked(ref: string | undefined) {
+  const { mutate } = useNoteStep()
+  useEffect(() => {
+    if (ref) mutate(ref)
+  }, [ref, mutate])
 }
 
 function tabsOf(asset: Detail) {

@@ -1,11 +1,14 @@
-import { Button } from 'antd'
-import type { ReactNode } from 'react'
+import { Button, Dropdown } from 'antd'
+import { type ReactNode, useState } from 'react'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
+import { NoticeDialog, ShareDialog, WatchDialog } from '../follow/dialogs'
+import { useAddStep } from '../follow/queries'
 import { EditDialog } from '../hand/EditDialog'
 import { useMaySet } from '../hand/queries'
+import { HealthMark, HealthReasons } from '../health/HealthMark'
 import { isJob, moment, pagePath, shortRef, workspacePath } from '../shared/format'
-import { KindMark, Labels, Owners, StateMark, Terms } from '../shared/marks'
+import { AssetLink, KindMark, Labels, Owners, StateMark, Terms } from '../shared/marks'
 import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import { useUrlState } from '../shared/useUrlState'
@@ -39,6 +42,7 @@ export function Heading({ asset }: { asset: Detail }) {
         <span className={shared.space} />
         <PageButtons asset={asset} />
       </div>
+      <HealthReasons health={asset.health} name={asset.title ?? asset.name} />
       {asset.gap && <p className={styles.gap}>{asset.gap}</p>}
       {asset.description && <p className={styles.description}>{asset.description}</p>}
       <dl className={styles.facts}>
@@ -76,6 +80,39 @@ function PageButtons({ asset }: { asset: Detail }) {
       <Link to={pagePath('causes', asset.ref)}>
         <Button size="small">Causes</Button>
       </Link>
+      <FollowUp asset={asset} />
+    </>
+  )
+}
+
+/** What can be done about an asset: tell others, be told, show its state, come back to it. */
+function FollowUp({ asset }: { asset: Detail }) {
+  const maySet = useMaySet()
+  const adding = useAddStep()
+  const [open, setOpen] = useState<string>()
+  const name = asset.title ?? asset.name
+  const close = () => setOpen(undefined)
+  const items = [
+    maySet && !isJob(asset.ref) && { key: 'notice', label: 'Put a notice' },
+    { key: 'watch', label: 'Watch' },
+    maySet && !isJob(asset.ref) && { key: 'share', label: 'Share its state' },
+    { key: 'later', label: adding.isSuccess ? 'Marked to look at later' : 'Look at later' },
+  ].filter((item) => item !== false)
+  return (
+    <>
+      <Dropdown
+        trigger={['click']}
+        menu={{
+          items,
+          onClick: ({ key }) =>
+            key === 'later' ? adding.mutate({ ref: asset.ref, later: true }) : setOpen(key),
+        }}
+      >
+        <Button size="small">Follow up</Button>
+      </Dropdown>
+      {open === 'notice' && <NoticeDialog refText={asset.ref} name={name} onClose={close} />}
+      {open === 'watch' && <WatchDialog kind="asset" target={asset.ref} name={name} onClose={close} />}
+      {open === 'share' && <ShareDialog refText={asset.ref} name={name} onClose={close} />}
     </>
   )
 }
@@ -88,9 +125,19 @@ function MainFacts({ asset }: { asset: Detail }) {
       <Fact name="Owner">
         <Owners owners={asset.owners} />
       </Fact>
+      <Fact name="Health">
+        <HealthMark health={asset.health} />
+      </Fact>
       <Fact name={words.written}>
         <Since at={asset.freshness.written} />
       </Fact>
+      {asset.freshness.expected && <Fact name="Next expected">{moment(asset.freshness.expected)}</Fact>}
+      {asset.freshness.oldestInput && (
+        <Fact name="Oldest input">
+          <AssetLink refText={asset.freshness.oldestInput} name={shortRef(asset.freshness.oldestInput)} />{' '}
+          taken <Since at={asset.freshness.oldestAt} />
+        </Fact>
+      )}
       <Fact name={words.lastRun}>
         <StateMark state={asset.freshness.state} />
       </Fact>

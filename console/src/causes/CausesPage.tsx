@@ -6,6 +6,7 @@ import { ago, moment, shortRef } from '../shared/format'
 import { AssetLink, KindMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { useUrlState } from '../shared/useUrlState'
+import { CauseCanvas } from './CauseCanvas'
 import styles from './causes.module.css'
 import { SuspectCard } from './SuspectCard'
 import { Timeline } from './Timeline'
@@ -91,11 +92,13 @@ function Suspects({ answer }: { answer: Schemas['CauseAnswer'] }) {
         <Empty description="Nothing upstream failed, is missing or late; no check fails, and no figure deviates." />
       )}
       {suspects.length > 0 && <Timeline answer={answer} />}
+      {suspects.length > 0 && <CauseCanvas answer={answer} />}
       {suspects.map((suspect, i) => (
         <SuspectCard
           key={`${suspect.ref} ${suspect.what} ${suspect.column}`}
           suspect={suspect}
           place={i + 1}
+          symptom={symptom}
         />
       ))}
       {changes.length > 0 && (

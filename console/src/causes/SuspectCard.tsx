@@ -5,6 +5,7 @@ import { AssetLink, Owners } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { ThreadPath } from '../shared/ThreadPath'
 import styles from './causes.module.css'
+import { SuspectActions } from './SuspectActions'
 
 const WHAT: Record<string, string> = {
   missing: 'did not run',
@@ -24,7 +25,15 @@ export function whatWords(what: string): string {
 }
 
 /** One cause: what is wrong there, how much it explains, whom to call, and the thread from it. */
-export function SuspectCard({ suspect, place }: { suspect: Schemas['Suspect']; place: number }) {
+export function SuspectCard({
+  suspect,
+  place,
+  symptom,
+}: {
+  suspect: Schemas['Suspect']
+  place: number
+  symptom: Schemas['Symptom']
+}) {
   return (
     <article aria-label={`Suspect ${place}`} className={styles.suspect}>
       <div className={styles.head}>
@@ -61,6 +70,7 @@ export function SuspectCard({ suspect, place }: { suspect: Schemas['Suspect']; p
       <div className={styles.thread}>
         <ThreadPath hops={suspect.thread} />
       </div>
+      <SuspectActions suspect={suspect} symptom={symptom} />
     </article>
   )
 }

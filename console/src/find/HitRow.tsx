@@ -1,4 +1,5 @@
 import type { Schemas } from '../api/client'
+import { HealthMark } from '../health/HealthMark'
 import { AssetLink, KindMark, Labels } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import styles from './find.module.css'
@@ -16,6 +17,7 @@ export function HitRow({ hit }: { hit: Schemas['Hit'] }) {
         {!hit.described && <em className={shared.quiet}>only mentioned</em>}
         {hit.retired && <em className={shared.bad}>retired</em>}
         <span className={shared.space} />
+        <HealthMark health={hit.health} />
         <Labels labels={hit.labels} />
         <span className={shared.quiet}>{hit.owners.join(', ')}</span>
       </div>

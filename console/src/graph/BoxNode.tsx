@@ -1,4 +1,5 @@
 import { Handle, type NodeProps, Position } from '@xyflow/react'
+import { healthLine } from '../health/HealthMark'
 import { KindIcon } from '../shared/kinds'
 import { Name } from '../shared/Name'
 import styles from './graph.module.css'
@@ -24,6 +25,7 @@ export type BoxData = {
 export function BoxNode({ data }: NodeProps & { data: BoxData }) {
   const { box } = data
   const failed = box.state === 'failed' || box.state === 'aborted'
+  const health = healthLine(box.health)
   return (
     <div className={boxClass(data)}>
       <Handle type="target" position={Position.Left} id="in" style={{ top: HEAD_HEIGHT - 12 }} />
@@ -34,7 +36,16 @@ export function BoxNode({ data }: NodeProps & { data: BoxData }) {
           <span className={styles.metaName}>
             <Name text={box.system} />
           </span>
-          {failed && <span className={styles.failed}>■ {box.state}</span>}
+          {health ? (
+            <span
+              className={health.bad ? styles.failed : styles.doubtful}
+              title={box.health?.inherited?.reason ?? box.health?.reason}
+            >
+              {health.words}
+            </span>
+          ) : (
+            failed && <span className={styles.failed}>■ {box.state}</span>
+          )}
           {!box.described && <em>only mentioned</em>}
         </div>
         <div className={box.retired ? `${styles.boxName} ${styles.retired}` : styles.boxName}>

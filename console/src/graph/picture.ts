@@ -28,6 +28,7 @@ export type Box = {
   owners: string[]
   labels: string[]
   terms: string[]
+  health?: Schemas['AssetHealth']
   columns: string[]
   moreUpstream: number
   moreDownstream: number
@@ -97,6 +98,7 @@ function addNode(boxes: Map<string, Box>, node: Schemas['ViewNode']) {
     owners: node.owners,
     labels: node.labels,
     terms: node.terms,
+    health: node.health,
     columns: [],
     moreUpstream: node.moreUpstream,
     moreDownstream: node.moreDownstream,

@@ -9,11 +9,13 @@ import styles from './frame.module.css'
 import { QuickFind } from './QuickFind'
 
 const PAGES = [
+  ['/today', 'Today'],
   ['/find', 'Find'],
   ['/workspace', 'Workspaces'],
   ['/graph', 'Graph'],
   ['/impact', 'Impact'],
   ['/causes', 'Causes'],
+  ['/follow', 'Follow-up'],
   ['/runs', 'Runs'],
   ['/intake', 'Intake'],
   ['/connect', 'Connect'],
@@ -35,7 +37,7 @@ export function Frame({ mode, onMode, session, children }: Props) {
   return (
     <div className={styles.frame}>
       <header className={styles.header}>
-        <NavLink to="/find" className={styles.home}>
+        <NavLink to="/today" className={styles.home}>
           <img src="thread.svg" alt="" width={22} /> Long Thread
         </NavLink>
         <nav aria-label="Pages" className={styles.pages}>

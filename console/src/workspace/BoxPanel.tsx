@@ -1,5 +1,6 @@
 import { Button } from 'antd'
 import { Link } from 'react-router'
+import { HealthMark } from '../health/HealthMark'
 import { assetPath, isJob, moment, pagePath, workspacePath } from '../shared/format'
 import { KindMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
@@ -19,6 +20,7 @@ export function BoxPanel({ box, workspace, onClose }: Props) {
       <KindMark kind={box.reuses ? `reused ${box.kind}` : box.kind} />
       <h2 className={styles.sideTitle}>{box.name}</h2>
       {box.description && <p>{box.description}</p>}
+      <HealthMark health={box.health} />
       <div className={styles.facts}>
         <div>Owner: {box.owners.join(', ') || '–'}</div>
         <div>

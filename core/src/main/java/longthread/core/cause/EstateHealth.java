@@ -49,8 +49,10 @@ public final class EstateHealth {
    * Folds what is wrong.
    *
    * @param bad the jobs and datasets with incidents, by reference
+   * @param pipelineOf by task, the job that starts it
    */
-  public static EstateHealth of(LineageGraph graph, Map<String, OwnHealth> bad) {
+  public static EstateHealth of(
+      LineageGraph graph, Map<String, OwnHealth> bad, Map<String, String> pipelineOf) {
     var findings = new LinkedHashMap<Incident, Finding>();
     bad.values()
         .forEach(own -> own.incidents().forEach(i -> findings.put(i, new Finding(i, 1, 1))));
@@ -63,7 +65,8 @@ public final class EstateHealth {
                     .thenComparing(incident -> String.valueOf(incident.column())))
             .toList();
     var folding = new EffectFolding(graph, places(graph, bad.keySet()), Map.of(), findings);
-    Map<Incident, Incident> rootOf = folding.roots(incidents);
+    Map<Incident, Incident> rootOf = new HashMap<>(folding.roots(incidents));
+    foldPipelines(incidents, pipelineOf, rootOf);
     var effects = new HashMap<Incident, List<Incident>>();
     rootOf.forEach((effect, root) -> effects.computeIfAbsent(root, k -> new ArrayList<>()));
     for (Incident incident : incidents) {
@@ -93,6 +96,28 @@ public final class EstateHealth {
             .thenComparing(cause -> cause.incident().ref())
             .thenComparing(cause -> cause.incident().what()));
     return new EstateHealth(causes, causes.stream().map(below::get).toList());
+  }
+
+  /** What is wrong with a pipeline follows from what is wrong with a task of it. */
+  private static void foldPipelines(
+      List<Incident> incidents, Map<String, String> pipelineOf, Map<Incident, Incident> rootOf) {
+    var worstTask = new HashMap<String, Incident>(); // by pipeline; the earliest there is
+    for (Incident incident : incidents) {
+      String pipeline = pipelineOf.get(incident.ref());
+      if (pipeline != null) {
+        worstTask.putIfAbsent(pipeline, incident);
+      }
+    }
+    for (Incident incident : incidents) {
+      Incident task = worstTask.get(incident.ref());
+      if (task != null && !rootOf.containsKey(incident)) {
+        Incident root = rootOf.getOrDefault(task, task);
+        if (!root.ref().equals(incident.ref())) {
+          rootOf.put(incident, root);
+          rootOf.replaceAll((effect, cause) -> cause.equals(incident) ? root : cause);
+        }
+      }
+    }
   }
 
   private static HealthState stateOf(Incident incident, Map<String, OwnHealth> bad) {

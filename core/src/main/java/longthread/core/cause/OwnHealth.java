@@ -30,7 +30,7 @@ public record OwnHealth(
     @Nullable Instant expectedAt,
     @Nullable Instant recheckAt) {
   private static final Duration RECHECK = Duration.ofMinutes(10);
-  private static final int MIN_GAPS = 2;
+  private static final int MIN_GAPS = RunDeviations.MIN_GAPS;
   private static final int GAPS_UNTIL_STOPPED = 5;
 
   public OwnHealth {
@@ -69,12 +69,7 @@ public record OwnHealth(
       if (state == HealthState.LATE && isMissing && due.overdueAfter().plus(delay).isBefore(now)) {
         state = HealthState.OVERDUE;
       }
-      expected =
-          rhythm
-              .get()
-              .nextExpected(rhythm.get().last(), now.minus(delay))
-              .plus(delay)
-              .plus(Recovery.usualDuration(runs));
+      expected = Recovery.nextStart(runs, rhythm.get(), now).plus(Recovery.usualDuration(runs));
       recheck = nextOf(now, due.lateAfter().plus(delay), due.overdueAfter().plus(delay));
     }
     if (runs.get(0).state() == RunState.RUNNING) {

@@ -50,7 +50,7 @@ final class Recovery {
         if (rhythm.isEmpty()) {
           return null;
         }
-        at = rhythm.get().nextExpected(rhythm.get().last(), now).plus(usualDuration(runs));
+        at = nextStart(runs, rhythm.get(), now).plus(usualDuration(runs));
         before = job;
       } else if (!runs.isEmpty()) {
         at = next(job, runs, rhythm, before, at);
@@ -71,8 +71,14 @@ final class Recovery {
     Instant start =
         prompt || rhythm.isEmpty()
             ? ready.plus(lag.orElse(Duration.ZERO))
-            : rhythm.get().nextExpected(rhythm.get().last(), ready);
+            : nextStart(runs, rhythm.get(), ready);
     return start.plus(usualDuration(runs));
+  }
+
+  /** When the next run after a moment should begin; its nominal time may be long before. */
+  static Instant nextStart(List<Health.Run> runs, Rhythm rhythm, Instant after) {
+    Duration delay = RunDeviations.usualDelay(runs);
+    return rhythm.nextExpected(rhythm.last(), after.minus(delay)).plus(delay);
   }
 
   /** How long after the end of a run of the one job a run of the other usually starts. */

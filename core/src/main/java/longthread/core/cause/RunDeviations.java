@@ -20,7 +20,9 @@ import longthread.core.trust.Usual;
  * the window.
  */
 final class RunDeviations {
-  private static final int MIN_GAPS = 2; // between runs, below which nothing is expected of a job
+  /** Gaps between runs, below which nothing is expected of a job. */
+  static final int MIN_GAPS = 3;
+
   private static final int OVERDUE_FACTOR = 3;
   private static final double FAR = 6; // robust standard deviations
   private static final double MIN_ROWS_SHARE = 0.3;
@@ -127,11 +129,11 @@ final class RunDeviations {
                 job,
                 What.MISSING,
                 null,
-                next.expected(),
-                "it runs every "
+                next.expected().plus(usualDelay(known)),
+                "it usually runs every "
                     + Words.of(Duration.between(last, next.expected()))
-                    + ", was due then and has not run since "
-                    + known.get(0).start(),
+                    + " and has not run since "
+                    + Words.at(known.get(0).start()),
                 null),
             1,
             rarity(longGaps(times, rhythm.get().usual()), times.size())));
@@ -188,7 +190,7 @@ final class RunDeviations {
                 What.LATE,
                 null,
                 last.start().plus(usual),
-                "it has run since " + last.start() + "; usual is " + Words.of(usual),
+                "it has run since " + Words.at(last.start()) + "; usual is " + Words.of(usual),
                 null),
             1,
             rarity(longer, durations.size())));
@@ -219,7 +221,9 @@ final class RunDeviations {
     boolean fewer = rows(newest) < shift.usual().expected();
     What what = rows(newest) == 0 ? What.EMPTY : fewer ? What.FEWER_ROWS : What.MORE_ROWS;
     String evidence =
-        (shift.newest() == 0 ? "its last run wrote " : "its run of " + ended(newest) + " wrote ")
+        (shift.newest() == 0
+                ? "its last run wrote "
+                : "its run of " + Words.at(ended(newest)) + " wrote ")
             + (rows(newest) == 0 ? "no" : Words.number(rows(newest)))
             + " rows; usual are "
             + Words.number(shift.usual().expected());

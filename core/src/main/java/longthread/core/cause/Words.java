@@ -1,11 +1,21 @@
 package longthread.core.cause;
 
 import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
 import java.util.Locale;
 
 /** Figures as a sentence has them. */
 final class Words {
+  private static final DateTimeFormatter TIME =
+      DateTimeFormatter.ofPattern("yyyy-MM-dd HH:mm 'UTC'", Locale.ROOT).withZone(ZoneOffset.UTC);
+
   private Words() {}
+
+  static String at(Instant moment) {
+    return TIME.format(moment);
+  }
 
   static String of(Duration duration) {
     if (duration.toMinutes() < 2) {

@@ -73,7 +73,7 @@ class EstateHealthTest {
         bad.put(job, own);
       }
     }
-    return EstateHealth.of(graph, bad);
+    return EstateHealth.of(graph, bad, Map.of("@n/sum", "@n/nightly"));
   }
 
   private int asset(String ending) {
@@ -119,6 +119,17 @@ class EstateHealthTest {
     assertThat(estate.causes())
         .extracting(cause -> cause.incident().ref())
         .containsExactly("@n/land", "@n/other");
-    assertThat(EstateHealth.of(graph, Map.of()).causes()).isEmpty();
+    assertThat(EstateHealth.of(graph, Map.of(), Map.of()).causes()).isEmpty();
+  }
+
+  @Test
+  void what_is_wrong_with_a_pipeline_follows_from_its_task() {
+    EstateHealth estate = estate("@n/sum", "3", "fccccc", "@n/nightly", "4", "fccccc");
+    assertThat(estate.causes())
+        .extracting(cause -> cause.incident().ref())
+        .containsExactly("@n/sum");
+    assertThat(estate.causes().get(0).effects())
+        .extracting(Causes.Incident::ref)
+        .containsExactly("@n/nightly");
   }
 }

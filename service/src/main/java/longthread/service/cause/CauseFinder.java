@@ -89,6 +89,7 @@ public class CauseFinder {
    * @param unobserved sources right behind it that nothing reports about
    * @param affects how many reports, dashboards and other assets lie downstream of it
    * @param affected some of those that people look at
+   * @param toolUrl its page in its own tool
    * @param proposedNotice a text for a notice to those who are affected
    */
   public record Suspect(
@@ -110,7 +111,8 @@ public class CauseFinder {
       List<String> affected,
       String toConfirm,
       String toRuleOut,
-      String proposedNotice) {}
+      String proposedNotice,
+      @Nullable String toolUrl) {}
 
   /** A source that no job is known to write. */
   public record UnobservedSource(String ref, String name, List<Owner> owners) {}
@@ -293,7 +295,8 @@ public class CauseFinder {
             .toList(),
         suspect.toConfirm(),
         suspect.toRuleOut(),
-        proposedNotice(incident, recovery));
+        proposedNotice(incident, recovery),
+        catalog.asset(incident.ref()).map(asset -> asset.card().url()).orElse(null));
   }
 
   /** What to tell those who are affected: what is wrong, since when, and until when. */

@@ -60,6 +60,7 @@ public class HealthBoard {
   private final Clock clock;
 
   private final Map<String, OwnHealth> own = new ConcurrentHashMap<>();
+  private final Map<String, String> pipelineOf = new ConcurrentHashMap<>();
   private final List<Consumer<EstateHealth>> listeners = new ArrayList<>();
   private volatile EstateHealth estate = EstateHealth.NOTHING;
   private volatile @Nullable LineageGraph folded; // the graph that the estate was folded over
@@ -130,7 +131,7 @@ public class HealthBoard {
     if (changed || otherGraph) {
       var bad = new LinkedHashMap<String, OwnHealth>();
       own.forEach((ref, health) -> addBad(bad, ref, health));
-      estate = EstateHealth.of(graph, bad);
+      estate = EstateHealth.of(graph, bad, pipelineOf);
       folded = graph;
       foldedAt = now;
       listeners.forEach(listener -> listener.accept(estate));
@@ -172,6 +173,7 @@ public class HealthBoard {
       after = datasets.get(datasets.size() - 1);
     }
     own.keySet().retainAll(seen);
+    pipelineOf.keySet().retainAll(seen);
     allAt = now;
   }
 
@@ -225,6 +227,7 @@ public class HealthBoard {
     }
     var health = new StoredHealth(stored, reader, catalog, now);
     health.prepareState(jobs, datasets);
+    pipelineOf.putAll(health.pipelineOf());
     jobs.forEach(job -> own.put(job, OwnHealth.ofJob(job, health.runs(job), now)));
     datasets.forEach(of -> own.put(of, OwnHealth.ofDataset(of, health, now)));
   }

@@ -32,6 +32,7 @@ public final class StoredHealth implements Health {
   private final Catalog catalog;
   private final Instant moment;
   private final Map<String, List<Run>> runs = new HashMap<>();
+  private final Map<String, String> pipelineOf = new HashMap<>();
   private final Map<String, Map<String, List<CheckResult>>> checks = new HashMap<>();
   private final Map<String, Map<String, Series>> series = new HashMap<>();
   private final Map<String, List<Change>> schemaChanges = new HashMap<>();
@@ -70,6 +71,9 @@ public final class StoredHealth implements Health {
   private void readRuns(String[] jobs) {
     for (HealthQueries.JobRun row : stored.runs(jobs, moment, CauseSearch.RUNS_WANTED)) {
       runs.computeIfAbsent(row.job(), k -> new ArrayList<>()).add(run(row));
+      if (row.pipeline() != null) {
+        pipelineOf.putIfAbsent(row.job(), row.pipeline());
+      }
     }
   }
 
@@ -230,6 +234,11 @@ public final class StoredHealth implements Health {
   }
 
   // ------------------------------------------------------------------ as the search asks
+
+  /** The jobs that started the newest runs of those that were read, by what they started. */
+  Map<String, String> pipelineOf() {
+    return pipelineOf;
+  }
 
   @Override
   public List<Run> runs(String job) {

@@ -31,10 +31,10 @@ class StatusPage {
       DateTimeFormatter.ofPattern("d MMM yyyy, HH:mm 'UTC'", Locale.ENGLISH)
           .withZone(ZoneOffset.UTC);
   private static final double LETTER = 7.2; // pixels of an average letter of the badge
-  private static final String BAD = "#a62c2b";
-  private static final String WAIT = "#8a6100";
-  private static final String GOOD = "#1f6b45";
-  private static final String UNKNOWN = "#5b6470";
+  private static final String BAD = "#a8322a";
+  private static final String WAIT = "#7a6a2a";
+  private static final String GOOD = "#3c7a4a";
+  private static final String UNKNOWN = "#6d7471";
 
   /** What is said of an asset: the worse of its own state and of what it inherits, and notices. */
   private record Said(String words, String colour, String reason) {}
@@ -171,10 +171,10 @@ class StatusPage {
     return "<!doctype html><html lang=\"en\"><head><meta charset=\"utf-8\"><title>"
         + escaped(title)
         + "</title><meta name=\"viewport\" content=\"width=device-width\"><style>body{font:16px/1.5"
-        + " system-ui,sans-serif;max-width:640px;margin:48px auto;padding:0 16px;color:#1c2430}"
+        + " system-ui,sans-serif;max-width:640px;margin:48px auto;padding:0 16px;color:#23302e}"
         + "h1{font-size:22px;margin:0}.state{font-size:32px;font-weight:600;margin:8px 0}"
-        + ".notice{border-left:4px solid #8a6100;padding-left:12px}.quiet{color:#5b6470}"
-        + "dl{display:grid;grid-template-columns:auto 1fr;gap:4px 16px}dt{color:#5b6470}"
+        + ".notice{border-left:4px solid #7a6a2a;padding-left:12px}.quiet{color:#6d7471}"
+        + "dl{display:grid;grid-template-columns:auto 1fr;gap:4px 16px}dt{color:#6d7471}"
         + "dd{margin:0}</style></head><body>"
         + body
         + "</body></html>";
@@ -190,7 +190,7 @@ class StatusPage {
             + "<rect width=\"%1$d\" height=\"24\" fill=\"#ffffff\" stroke=\"%3$s\"/>"
             + "<rect x=\"%4$d\" width=\"%5$d\" height=\"24\" fill=\"%3$s\"/>"
             + "<g font-family=\"system-ui,sans-serif\" font-size=\"13\" text-anchor=\"middle\">"
-            + "<text x=\"%6$d\" y=\"16.5\" fill=\"#1c2430\">%7$s</text>"
+            + "<text x=\"%6$d\" y=\"16.5\" fill=\"#23302e\">%7$s</text>"
             + "<text x=\"%8$d\" y=\"16.5\" fill=\"#ffffff\">%9$s</text></g></svg>")
         .formatted(
             width,

@@ -14,7 +14,7 @@ import org.springframework.transaction.annotation.Transactional;
 @Repository
 @Transactional(readOnly = true)
 public interface HealthQueries {
-  /** A run of one of the jobs. */
+  /** A run of one of the jobs, and the job that started it. */
   record JobRun(
       String job,
       UUID run,
@@ -25,7 +25,8 @@ public interface HealthQueries {
       String state,
       @Nullable String error,
       @Nullable Long rows,
-      @Nullable Instant nominalAt) {
+      @Nullable Instant nominalAt,
+      @Nullable String pipeline) {
     public Instant start() {
       return StoredTime.clamped(Instant.ofEpochSecond(startS, startN));
     }
@@ -54,7 +55,7 @@ public interface HealthQueries {
           + " coalesce(r.failed_s, r.aborted_s, r.completed_s) as end_s,"
           + " case when r.failed_s is not null then r.failed_n when r.aborted_s is not null"
           + " then r.aborted_n else r.completed_n end as end_n,"
-          + " r.state, r.error, r.rows_written, r.nominal_at"
+          + " r.state, r.error, r.rows_written, r.nominal_at, r.parent_job"
           + " from job j cross join lateral (select * from run where job_id = j.id"
           + " and started_at <= :until order by started_at desc, run_id desc limit :each) r"
           + " where j.ref = any(:jobs) order by j.ref, r.started_at desc, r.run_id desc")
