@@ -83,6 +83,15 @@ final class Barn implements AutoCloseable {
 
   /** Lets the laboratory's instrument write its file for a day. */
   void measure(LocalDate day) throws IOException {
+    measure(day, 1);
+  }
+
+  /**
+   * Lets it write a file in which fat is multiplied, as where another unit is taken.
+   *
+   * @param factor 1 for per cent, 10 for g/kg
+   */
+  void measure(LocalDate day, double factor) throws IOException {
     var random = new Random(SEED * 31 + day.toEpochDay());
     Path file = readings(day);
     Files.createDirectories(file.getParent());
@@ -96,7 +105,7 @@ final class Barn implements AutoCloseable {
                   sample(day, farm),
                   day,
                   farm % 60,
-                  4.1 + 0.3 * random.nextGaussian(),
+                  factor * (4.1 + 0.3 * random.nextGaussian()),
                   3.4 + 0.15 * random.nextGaussian(),
                   90_000 + random.nextInt(220_000),
                   random.nextInt(90) == 0));
@@ -192,6 +201,59 @@ final class Barn implements AutoCloseable {
       }
     }
     return columns;
+  }
+
+  /**
+   * What is known of the values of a column: how many, how many missing, and their sum and ends.
+   */
+  record Measure(long count, long nulls, double sum, double min, double max) {}
+
+  /** Measures the numeric columns of the rows of a table for which a condition holds. */
+  Map<String, Measure> measures(String table, String condition) throws SQLException {
+    var measures = new LinkedHashMap<String, Measure>();
+    for (var column : columns(table).entrySet()) {
+      String name = column.getKey();
+      if (!column.getValue().startsWith("numeric") && !name.equals("cell_count")) {
+        continue;
+      }
+      String query =
+          "select count(%1$s), count(*) - count(%1$s), coalesce(sum(%1$s), 0),"
+              + " coalesce(min(%1$s), 0), coalesce(max(%1$s), 0) from %2$s where %3$s";
+      try (Statement statement = connection.createStatement();
+          ResultSet result = statement.executeQuery(String.format(query, name, table, condition))) {
+        result.next();
+        if (result.getLong(1) > 0) {
+          measures.put(
+              name,
+              new Measure(
+                  result.getLong(1),
+                  result.getLong(2),
+                  result.getDouble(3),
+                  result.getDouble(4),
+                  result.getDouble(5)));
+        }
+      }
+    }
+    return measures;
+  }
+
+  /** Measures the numeric columns of the laboratory's file of a day. */
+  Map<String, Measure> measuresOfReadings(LocalDate day) throws IOException {
+    java.util.List<String> lines = Files.readAllLines(readings(day));
+    String[] names = lines.get(0).split(",");
+    var measures = new LinkedHashMap<String, Measure>();
+    for (int at = 2; at < names.length - 1; at++) { // between the time and the residue
+      int column = at;
+      var figures =
+          lines.stream()
+              .skip(1)
+              .mapToDouble(line -> Double.parseDouble(line.split(",")[column]))
+              .summaryStatistics();
+      measures.put(
+          names[at],
+          new Measure(figures.getCount(), 0, figures.getSum(), figures.getMin(), figures.getMax()));
+    }
+    return measures;
   }
 
   long count(String table) throws SQLException {

@@ -35,14 +35,30 @@ final class Nightshift {
   private static final String NEW_NAME = "core.lab_reading";
   private static final String ADDRESS = "https://nightshift.hollinvale.example/tasks/";
 
+  /**
+   * The tables whose columns are measured as tasks read them, and which rows are those of a day.
+   */
+  private static final Map<String, String> MEASURED =
+      Map.of(
+          "raw.pickup", "picked_at::date = date '{day}'",
+          "raw.lab_reading", "measured_at::date = date '{day}'",
+          "core.pickup", "pickup_day = date '{day}'",
+          "core.lab_reading", "reading_day = date '{day}'");
+
   private final Barn barn;
   private final Emitter emitter;
   private List<Task> tasks = Task.all();
+  private @Nullable Fault fault;
   private final JsonNode descriptions = new JsonMapper().readTree(Task.resource("datasets.json"));
 
   Nightshift(Barn barn, Emitter emitter) {
     this.barn = barn;
     this.emitter = emitter;
+  }
+
+  /** From now on something goes wrong. */
+  void suffer(Fault what) {
+    fault = what;
   }
 
   /** From now on the tasks run as they did before their last change, or as they do since. */
@@ -75,6 +91,18 @@ final class Nightshift {
     Emitter.facet(dataset.putObject("facets"), "lifecycleStateChange", DDL_LOG)
         .put("lifecycleStateChange", "RENAME")
         .set("previousIdentifier", Names.dataset(OLD_NAME).node());
+    emitter.send(event);
+  }
+
+  /** Reports the schema that a table has now, as the log of its database does. */
+  void tellOfSchema(String table, Instant at) throws SQLException {
+    ObjectNode event = Emitter.event("DatasetEvent", at, DDL_LOG);
+    ObjectNode dataset = Names.dataset(table).node();
+    event.set("dataset", dataset);
+    ArrayNode fields =
+        Emitter.facet(dataset.putObject("facets"), "schema", DDL_LOG).putArray("fields");
+    columns(table)
+        .forEach((column, type) -> fields.addObject().put("name", column).put("type", type));
     emitter.send(event);
   }
 
@@ -137,8 +165,11 @@ final class Nightshift {
     emitter.send(taskEvent("START", task, run, pipelineRun, start, day));
     long began = System.nanoTime();
     try {
+      if (fault == Fault.FAILED_TASK && task.name().equals(Fault.FAILING_TASK)) {
+        throw new TaskFailedException(Fault.FAILURE);
+      }
       Map<String, String> checks = check(task, day);
-      Barn.Amount written = work(task, day);
+      Barn.Amount written = worked(task, day);
       Instant end = start.plus(Duration.ofNanos(System.nanoTime() - began));
       ObjectNode event = taskEvent("COMPLETE", task, run, pipelineRun, end, day);
       statistics(event, task, written, checks, day);
@@ -171,6 +202,15 @@ final class Nightshift {
           check, (passed.equals("t") ? "pass|" : "fail|") + barn.value(fill(parts[4], day)));
     }
     return results;
+  }
+
+  /** What the database refuses fails the task, as it would anywhere. */
+  private Barn.Amount worked(Task task, LocalDate day) throws IOException, TaskFailedException {
+    try {
+      return work(task, day);
+    } catch (SQLException e) {
+      throw new TaskFailedException(String.valueOf(e.getMessage()).lines().findFirst().orElse(""));
+    }
   }
 
   private Barn.Amount work(Task task, LocalDate day)
@@ -414,7 +454,7 @@ final class Nightshift {
 
   private void statistics(
       ObjectNode event, Task task, Barn.Amount written, Map<String, String> checks, LocalDate day)
-      throws SQLException {
+      throws SQLException, IOException {
     for (JsonNode output : event.path("outputs")) {
       ObjectNode figures =
           Emitter.facet(
@@ -438,10 +478,37 @@ final class Nightshift {
         condition.putObject("left").put("type", "field").put("field", "day");
         condition.putObject("right").put("type", "literal").put("value", day.toString());
       }
+      measured(facets, name, day);
       if (!checks.isEmpty()) {
         assertions(facets, checks, day);
       }
     }
+  }
+
+  /** The figures of the columns that a task read, of the rows of its day. */
+  private void measured(ObjectNode facets, String name, LocalDate day)
+      throws SQLException, IOException {
+    String condition = MEASURED.get(name);
+    Map<String, Barn.Measure> measures =
+        name.equals("drop/readings")
+            ? barn.measuresOfReadings(day)
+            : condition == null ? Map.of() : barn.measures(name, fill(condition, day));
+    if (measures.isEmpty()) {
+      return;
+    }
+    ObjectNode metrics = Emitter.facet(facets, "dataQualityMetrics", PRODUCER);
+    Barn.Measure any = measures.values().iterator().next();
+    metrics.put("rowCount", any.count() + any.nulls());
+    ObjectNode columns = metrics.putObject("columnMetrics");
+    measures.forEach(
+        (column, measure) ->
+            columns
+                .putObject(column)
+                .put("count", measure.count())
+                .put("nullCount", measure.nulls())
+                .put("sum", measure.sum())
+                .put("min", measure.min())
+                .put("max", measure.max()));
   }
 
   private static void assertions(ObjectNode facets, Map<String, String> checks, LocalDate day) {

@@ -35,8 +35,11 @@ public final class Play implements Callable<Integer> {
   private static final int CODE_CHANGED = 4; // nights ago
   private static final LocalTime PLANNED_START = LocalTime.of(1, 0);
 
-  @Parameters(description = "history, or night")
+  @Parameters(index = "0", description = "history, night or fault")
   private String what = "";
+
+  @Parameters(index = "1", arity = "0..1", description = "What goes wrong, with fault.")
+  private String fault = "";
 
   @Option(names = "--service", required = true)
   private String service = "";
@@ -73,8 +76,17 @@ public final class Play implements Callable<Integer> {
       } else if (what.equals("night")) {
         night(barn, emitter);
         emitter.flush();
+      } else if (what.equals("fault") && Fault.of(fault).isPresent()) {
+        fault(Fault.of(fault).get(), barn, emitter);
+        emitter.flush();
       } else {
-        System.err.println("'" + what + "' cannot be played; take history or night");
+        System.err.println(
+            "'"
+                + what
+                + " "
+                + fault
+                + "' cannot be played; take history, night, or fault with one of "
+                + String.join(", ", Fault.words()));
         return 2;
       }
     }
@@ -149,6 +161,35 @@ public final class Play implements Callable<Integer> {
     nightshift.run(day, task -> clock.instant());
     new Sightglass(home, emitter).night(at -> clock.instant().minusSeconds(60), false);
     new Tankflow(barn, emitter).run(clock.instant().minus(Duration.ofHours(3)), clock.instant());
+    Files.writeString(state, day.toString());
+  }
+
+  /** A night in which something goes wrong, played now; what was missing before comes first. */
+  private void fault(Fault what, Barn barn, Emitter emitter) throws SQLException, IOException {
+    var sightglass = new Sightglass(home, emitter);
+    if (what == Fault.REPEATED_HOUR) {
+      new RepeatedHour(barn, emitter).play(clock.instant(), sightglass);
+      return;
+    }
+    Path state = home.resolve("world").resolve("last-day");
+    LocalDate missed = LocalDate.parse(Files.readString(state).strip());
+    LocalDate day = missed.plusDays(1);
+    barn.live(day);
+    var nightshift = new Nightshift(barn, emitter);
+    if (what != Fault.MISSING_DROP && !Files.exists(barn.readings(missed))) {
+      barn.measure(missed);
+      nightshift.run(missed, task -> clock.instant());
+    }
+    if (what == Fault.RENAMED_COLUMN) {
+      barn.run("alter table collect.pickup rename column litres to volume_l");
+      nightshift.tellOfSchema("collect.pickup", clock.instant());
+    }
+    if (what != Fault.MISSING_DROP) {
+      barn.measure(day, what == Fault.UNIT_SLIP ? 10 : 1);
+    }
+    nightshift.suffer(what);
+    nightshift.run(day, task -> clock.instant());
+    sightglass.night(at -> clock.instant().minusSeconds(60), false);
     Files.writeString(state, day.toString());
   }
 

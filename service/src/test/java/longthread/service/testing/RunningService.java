@@ -26,6 +26,7 @@ public final class RunningService implements AutoCloseable {
   private final TestPostgres postgres = new TestPostgres();
   private final int healthPort = freePort();
   private final Path secrets = temporaryFolder();
+  private final Receiver receiver = new Receiver();
   private final ConfigurableApplicationContext context;
 
   private RunningService() {
@@ -44,6 +45,9 @@ public final class RunningService implements AutoCloseable {
                 "--longthread.health-port=" + healthPort,
                 "--longthread.header-time=3s",
                 "--longthread.readers.secrets=" + secrets,
+                "--longthread.watch.settle=0s",
+                "--longthread.tickets.url=" + receiver.address("/tickets"),
+                "--longthread.smtp.url=smtp://127.0.0.1:" + receiver.smtpPort(),
                 "--spring.jpa.hibernate.ddl-auto=validate",
                 "--spring.jpa.properties.hibernate.session_factory.statement_inspector="
                     + StatementCount.class.getName());
@@ -55,6 +59,11 @@ public final class RunningService implements AutoCloseable {
     } catch (java.io.IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
+  }
+
+  /** What takes the service's webhooks, tickets and mail. */
+  public Receiver receiver() {
+    return receiver;
   }
 
   /** The service's folder of secrets. */
@@ -113,7 +122,8 @@ public final class RunningService implements AutoCloseable {
             "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
                 + " facet_body, run_facet, shape, run_shape, declared, described, run,"
                 + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
-                + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file");
+                + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file,"
+                + " watch, watch_cause, delivery, share_link, ticket, trail_step, trail_sharing");
     jdbc().execute("update intake_count set received = 0, applied = 0, duplicates = 0");
     context.getBean(RecentDigests.class).clear();
     // whoever applies next finds another's mark and drops what it remembers
@@ -125,6 +135,7 @@ public final class RunningService implements AutoCloseable {
   @Override
   public void close() {
     context.close();
+    receiver.close();
     postgres.close();
   }
 
