@@ -35,6 +35,11 @@ public final class Play implements Callable<Integer> {
   private static final int CODE_CHANGED = 4; // nights ago
   private static final LocalTime PLANNED_START = LocalTime.of(1, 0);
 
+  // A night that is played now: what is missed, a change, the night's tasks, and then the refresh.
+  private static final Duration BEFORE_THAT = Duration.ofMinutes(12);
+  private static final Duration RENAMED_BEFORE = Duration.ofMinutes(8);
+  private static final Duration BEFORE_REFRESH = Duration.ofMinutes(4);
+
   @Parameters(index = "0", description = "history, night or fault")
   private String what = "";
 
@@ -155,10 +160,10 @@ public final class Play implements Callable<Integer> {
     var nightshift = new Nightshift(barn, emitter);
     if (!Files.exists(barn.readings(missed))) {
       barn.measure(missed);
-      nightshift.run(missed, task -> clock.instant());
+      nightshift.makeUpFor(missed, task -> clock.instant().minus(BEFORE_THAT));
     }
     barn.measure(day);
-    nightshift.run(day, task -> clock.instant());
+    nightshift.run(day, task -> clock.instant().minus(BEFORE_REFRESH));
     new Sightglass(home, emitter).night(at -> clock.instant().minusSeconds(60), false);
     new Tankflow(barn, emitter).run(clock.instant().minus(Duration.ofHours(3)), clock.instant());
     Files.writeString(state, day.toString());
@@ -167,10 +172,6 @@ public final class Play implements Callable<Integer> {
   /** A night in which something goes wrong, played now; what was missing before comes first. */
   private void fault(Fault what, Barn barn, Emitter emitter) throws SQLException, IOException {
     var sightglass = new Sightglass(home, emitter);
-    if (what == Fault.REPEATED_HOUR) {
-      new RepeatedHour(barn, emitter).play(clock.instant(), sightglass);
-      return;
-    }
     Path state = home.resolve("world").resolve("last-day");
     LocalDate missed = LocalDate.parse(Files.readString(state).strip());
     LocalDate day = missed.plusDays(1);
@@ -178,17 +179,22 @@ public final class Play implements Callable<Integer> {
     var nightshift = new Nightshift(barn, emitter);
     if (what != Fault.MISSING_DROP && !Files.exists(barn.readings(missed))) {
       barn.measure(missed);
-      nightshift.run(missed, task -> clock.instant());
+      nightshift.makeUpFor(missed, task -> clock.instant().minus(BEFORE_THAT));
+    }
+    if (what == Fault.REPEATED_HOUR) {
+      sightglass.night(at -> clock.instant().minusSeconds(60), false);
+      new RepeatedHour(barn, emitter).play(clock.instant(), sightglass);
+      return;
     }
     if (what == Fault.RENAMED_COLUMN) {
       barn.run("alter table collect.pickup rename column litres to volume_l");
-      nightshift.tellOfSchema("collect.pickup", clock.instant());
+      nightshift.tellOfSchema("collect.pickup", clock.instant().minus(RENAMED_BEFORE));
     }
     if (what != Fault.MISSING_DROP) {
       barn.measure(day, what == Fault.UNIT_SLIP ? 10 : 1);
     }
     nightshift.suffer(what);
-    nightshift.run(day, task -> clock.instant());
+    nightshift.run(day, task -> clock.instant().minus(BEFORE_REFRESH));
     sightglass.night(at -> clock.instant().minusSeconds(60), false);
     Files.writeString(state, day.toString());
   }

@@ -7,6 +7,7 @@ import java.util.BitSet;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -84,6 +85,7 @@ public final class CauseSearch {
 
   private final Map<String, List<Health.Run>> runsOf = new LinkedHashMap<>();
   private final Map<Incident, Finding> findings = new LinkedHashMap<>();
+  private final Set<Incident> notTaken = new HashSet<>(); // changes that the symptom is not made of
 
   private CauseSearch(Question question) {
     this.graph = question.graph();
@@ -131,14 +133,22 @@ public final class CauseSearch {
     for (int place : upstream) {
       String dataset = graph.assetReference(place);
       Instant takenAt = supply.takenAt(place).orElse(now);
-      for (Finding finding : new DataDeviations(dataset, health, goodUntil).all(takenAt)) {
+      for (Finding finding : new DataDeviations(dataset, health, goodUntil).all(takenAt, now)) {
         if (isOnAThread(place, finding.incident())) {
           placeOf.computeIfAbsent(dataset, k -> new TreeSet<>()).add(place);
-          add(finding);
+          add(finding, takenAt);
         }
       }
     }
     return judged(supply);
+  }
+
+  /** A change after the data was taken is not in it; but it may have stopped the next load. */
+  private void add(Finding finding, Instant takenAt) {
+    add(finding);
+    if (finding.incident().what().isChange() && finding.incident().at().isAfter(takenAt)) {
+      notTaken.add(finding.incident());
+    }
   }
 
   private void add(Finding finding) {
@@ -200,13 +210,14 @@ public final class CauseSearch {
 
   private void codeChanges(String job, Instant usedUpTo) {
     for (Health.Change change : health.codeChanges(job)) {
-      if (change.at().isAfter(goodUntil) && !change.at().isAfter(usedUpTo)) {
+      if (change.at().isAfter(goodUntil) && !change.at().isAfter(now)) {
         add(
             new Finding(
                 new Incident(job, What.CODE_CHANGED, null, change.at(), change.words(), null),
                 1,
                 1,
-                change.harmless()));
+                change.harmless()),
+            usedUpTo);
       }
     }
   }
@@ -245,6 +256,9 @@ public final class CauseSearch {
       }
       List<Incident> explained =
           incidents.stream().filter(other -> rootOf.get(other) == incident).toList();
+      if (notTaken.contains(incident) && explained.isEmpty()) {
+        continue;
+      }
       if (speaks(incident, explained)) {
         suspects.add(suspect(incident, explained, counted));
       } else if (incident.what().isChange()) {

@@ -31,15 +31,16 @@ final class DataDeviations {
    * Everything unusual.
    *
    * @param takenAt until when its content can be in the symptom
+   * @param now until when its schema can have stopped a load of the symptom
    */
-  List<Finding> all(Instant takenAt) {
+  List<Finding> all(Instant takenAt, Instant now) {
     var findings = new ArrayList<Finding>();
     for (List<Health.CheckResult> results : health.checks(dataset)) {
       failedCheck(results).ifPresent(findings::add);
     }
     shiftedColumns(takenAt).forEach(findings::add);
     for (Health.Change change : health.schemaChanges(dataset)) {
-      if (change.at().isAfter(windowStart) && !change.at().isAfter(takenAt)) {
+      if (change.at().isAfter(windowStart) && !change.at().isAfter(now)) {
         findings.add(
             new Finding(
                 new Incident(dataset, What.SCHEMA_CHANGED, null, change.at(), change.words(), null),

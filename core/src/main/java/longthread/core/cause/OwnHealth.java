@@ -81,7 +81,7 @@ public record OwnHealth(
   /** How the content of a dataset does, by its checks and figures; its schema says nothing here. */
   public static OwnHealth ofDataset(String dataset, Health health, Instant now) {
     Instant window = now.minus(CauseSearch.WINDOW);
-    List<Incident> incidents = present(new DataDeviations(dataset, health, window).all(now));
+    List<Incident> incidents = present(new DataDeviations(dataset, health, window).all(now, now));
     boolean anythingKnown = !health.checks(dataset).isEmpty() || !health.series(dataset).isEmpty();
     HealthState state = anythingKnown ? worst(incidents) : HealthState.UNKNOWN;
     return new OwnHealth(state, incidents, null, null, null);

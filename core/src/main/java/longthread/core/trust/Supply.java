@@ -67,7 +67,8 @@ public final class Supply {
         graph.rowsOf(at.asset()),
         Direction.UPSTREAM,
         (from, flow, masking, owner) -> {
-          if (graph.isRows(from) && graph.assetOf(from) != at.asset()) {
+          boolean isData = !Reference.isJob(graph.assetReference(graph.assetOf(from)));
+          if (graph.isRows(from) && isData && graph.assetOf(from) != at.asset()) {
             isSource[0] = false;
             String job = graph.owner(owner);
             Instant taken = Reference.isJob(job) ? start(job, at.at(), completed) : at.at();

@@ -195,4 +195,120 @@ class CauseSearchTest {
         CauseSearch.of(cycle, node(cycle, "a"), health, MIDNIGHT.plus(Duration.ofHours(8)));
     assertThat(asText(causes)).isEqualTo("@n/1 failed explains @n/2");
   }
+
+  // ------------------------------------------------------------------ figures and changes
+
+  /** Health with one more sort of knowledge beside the runs. */
+  private Health with(
+      Map<String, List<Health.Series>> series,
+      Map<String, List<Health.Change>> schemas,
+      Map<String, List<Health.Change>> code) {
+    return new Health() {
+      @Override
+      public List<Run> runs(String job) {
+        return runs.getOrDefault(job, List.of());
+      }
+
+      @Override
+      public Collection<List<CheckResult>> checks(String dataset) {
+        return List.of();
+      }
+
+      @Override
+      public Collection<Series> series(String dataset) {
+        return series.getOrDefault(dataset.substring(dataset.indexOf('/') + 1), List.of());
+      }
+
+      @Override
+      public List<Change> schemaChanges(String dataset) {
+        return schemas.getOrDefault(dataset.substring(dataset.indexOf('/') + 1), List.of());
+      }
+
+      @Override
+      public List<Change> codeChanges(String job) {
+        return code.getOrDefault(job, List.of());
+      }
+    };
+  }
+
+  /** The mean of a column on the last nights at an hour, newest first. */
+  private static Health.Series mean(String column, int hour, double... newestFirst) {
+    var samples = new ArrayList<longthread.core.trust.Usual.Sample>();
+    for (int back = 0; back < newestFirst.length; back++) {
+      samples.add(
+          new longthread.core.trust.Usual.Sample(
+              MIDNIGHT.minus(Duration.ofDays(back)).plus(Duration.ofHours(hour)),
+              newestFirst[back]));
+    }
+    return new Health.Series(column, "mean", samples);
+  }
+
+  private Causes ask(Health with, Symptom symptom, int hour) {
+    return CauseSearch.of(
+        new CauseSearch.Question(
+            graph,
+            node(graph, "report"),
+            symptom,
+            with,
+            MIDNIGHT.plus(Duration.ofHours(hour)),
+            null));
+  }
+
+  @Test
+  void a_unit_slip_is_found_where_it_begins_and_its_echo_is_an_effect() {
+    allWell();
+    var series =
+        Map.of(
+            "raw", List.of(mean("fat", 2, 41, 4.1, 4.2, 4.0, 4.1, 4.1, 4.0, 4.2, 4.1)),
+            "core", List.of(mean("fat", 3, 41, 4.1, 4.2, 4.0, 4.1, 4.1, 4.0, 4.2, 4.1)));
+    Causes causes = ask(with(series, Map.of(), Map.of()), Symptom.WRONG_VALUES, 8);
+    assertThat(causes.suspects()).hasSize(1);
+    Causes.Incident first = causes.suspects().get(0).incident();
+    assertThat(first.ref()).endsWith("raw");
+    assertThat(first.column()).isEqualTo("fat");
+    assertThat(first.evidence()).contains("mean of fat is 41").contains("10 times as much");
+    assertThat(causes.suspects().get(0).explains())
+        .extracting(Causes.Incident::ref)
+        .singleElement()
+        .asString()
+        .endsWith("core");
+    assertThat(ask(with(series, Map.of(), Map.of()), Symptom.LATE, 8).suspects()).isEmpty();
+  }
+
+  @Test
+  void figures_of_a_load_that_was_not_taken_yet_are_not_in_the_symptom() {
+    allWell();
+    nights("@n/sum", 1, "ccccc"); // it took core before this night's load
+    var series =
+        Map.of("core", List.of(mean("fat", 3, 41, 4.1, 4.2, 4.0, 4.1, 4.1, 4.0, 4.2, 4.1)));
+    assertThat(ask(with(series, Map.of(), Map.of()), Symptom.WRONG_VALUES, 8).suspects()).isEmpty();
+  }
+
+  @Test
+  void a_schema_change_explains_the_failure_that_follows_though_its_data_was_never_taken() {
+    allWell();
+    nights("@n/land", 1, "fcccc");
+    var change = new Health.Change(MIDNIGHT.plus(Duration.ofMinutes(30)), "column litres is gone");
+    var schemas = Map.of("file", List.of(change));
+    Causes causes = ask(with(Map.of(), schemas, Map.of()), Symptom.ANY, 8);
+    assertThat(causes.suspects().get(0).incident().what()).isEqualTo(Causes.What.SCHEMA_CHANGED);
+    assertThat(causes.suspects().get(0).explains())
+        .extracting(Causes.Incident::ref)
+        .contains("@n/land");
+    nights("@n/land", 1, "ccccc");
+    nights("@n/land", 0, "ccccc"); // it ran before the change, so nothing was stopped
+    Causes calm = ask(with(Map.of(), schemas, Map.of()), Symptom.ANY, 8);
+    assertThat(calm.suspects()).isEmpty();
+    assertThat(calm.changes()).isEmpty();
+  }
+
+  @Test
+  void a_change_that_moved_no_figure_is_listed_apart() {
+    allWell();
+    var change = new Health.Change(MIDNIGHT.minus(Duration.ofDays(2)), "version 2");
+    Causes causes =
+        ask(with(Map.of(), Map.of(), Map.of("@n/build", List.of(change))), Symptom.ANY, 8);
+    assertThat(causes.suspects()).isEmpty();
+    assertThat(causes.changes()).extracting(Causes.Incident::ref).containsExactly("@n/build");
+  }
 }

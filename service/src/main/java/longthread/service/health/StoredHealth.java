@@ -3,6 +3,7 @@ package longthread.service.health;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Comparator;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -26,6 +27,8 @@ public final class StoredHealth implements Health {
   private static final int MAX_CHECKS = 5_000;
   private static final int MAX_WORDS = 4; // of a change that are shown
   private static final int MEASURES = 60; // of each dataset
+  private static final Comparator<Usual.Sample> NEWEST_FIRST =
+      Comparator.comparing(Usual.Sample::at).reversed();
 
   private final HealthQueries stored;
   private final RunReader reader;
@@ -96,6 +99,11 @@ public final class StoredHealth implements Health {
     for (HealthQueries.Measured row : stored.measured(parts, moment.getEpochSecond(), MEASURES)) {
       measure(Objects.requireNonNull(leads.get(row.ref())), row);
     }
+    // An asset of many parts, such as a file for each day, has its figures in the order of these.
+    series
+        .values()
+        .forEach(
+            ofColumns -> ofColumns.values().forEach(one -> one.newestFirst().sort(NEWEST_FIRST)));
   }
 
   private Run run(HealthQueries.JobRun row) {

@@ -61,12 +61,19 @@ public interface HealthQueries {
           + " where j.ref = any(:jobs) order by j.ref, r.started_at desc, r.run_id desc")
   List<JobRun> runs(String[] jobs, Instant until, int each);
 
-  /** What runs measured of the columns of datasets up to a moment, newest first. */
+  /**
+   * What runs measured of the columns of datasets up to a moment, newest first: of what they wrote
+   * when they said so, of what they read as it was when they began.
+   */
   @SQL(
-      "select d.ref, cast(f.role as int), f.at_s, f.at_n, b.body from dataset d cross join lateral"
+      "select d.ref, cast(f.role as int), case when f.role = 1 then coalesce(r.start_s, f.at_s)"
+          + " else f.at_s end as at_s, case when f.role = 1 then coalesce(r.start_n, f.at_n)"
+          + " else f.at_n end as at_n, b.body from dataset d cross join lateral"
           + " (select * from run_facet where dataset_id = d.id and key = 'dataQualityMetrics'"
           + " and not far and at_s <= :until order by at_s desc, at_n desc limit :each) f"
-          + " join facet_body b using (digest) where d.ref = any(:datasets)"
+          + " join facet_body b using (digest)"
+          + " left join run r on r.run_id = f.run_id and r.job_id = f.job_id"
+          + " where d.ref = any(:datasets)"
           + " order by d.ref, f.at_s desc, f.at_n desc")
   List<Measured> measured(String[] datasets, long until, int each);
 
