@@ -503,7 +503,7 @@ final class Nightshift {
       throws SQLException, IOException {
     String condition = MEASURED.get(name);
     Map<String, Barn.Measure> measures =
-        name.equals("drop/readings")
+        name.equals("lab/readings")
             ? barn.measuresOfReadings(day)
             : condition == null ? Map.of() : barn.measures(name, fill(condition, day));
     if (measures.isEmpty()) {

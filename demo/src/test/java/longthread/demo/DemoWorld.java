@@ -21,7 +21,8 @@ final class DemoWorld {
   private final RunningService service;
   private final Path home;
 
-  private DemoWorld(RunningService service) {
+  /** Plays the history into a service. */
+  DemoWorld(RunningService service) {
     this.service = service;
     try {
       home = Files.createTempDirectory("longthread-demo");
@@ -36,10 +37,22 @@ final class DemoWorld {
     service.api().see(String.valueOf(newest));
   }
 
+  /** Plays a night in which something goes wrong, and waits until it shows. */
+  void suffer(Fault fault) {
+    assertThat(play("fault", fault.word())).isZero();
+    Long newest = service.jdbc().queryForObject("select max(id) from event_block", Long.class);
+    service.api().see(String.valueOf(newest));
+  }
+
   int play(String what) {
+    return play(what, "");
+  }
+
+  private int play(String what, String fault) {
     return new CommandLine(new Play())
         .execute(
             what,
+            fault,
             "--service",
             service.base(),
             "--token-file",

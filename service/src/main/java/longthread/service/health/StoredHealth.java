@@ -197,12 +197,20 @@ public final class StoredHealth implements Health {
 
   private void readSchemas(String[] parts, Map<String, String> leads) {
     var before = new HashMap<String, Map<String, String>>();
+    var read = new HashMap<String, Map<String, String>>(); // all that readers ever listed
     for (HealthQueries.Schema row : stored.schemas(parts, moment.getEpochSecond())) {
       Map<String, String> now = fields(StoredText.json(row.body()));
+      if (!row.key().equals("schema")) {
+        // Readers list what they use, each another part: that makes no change of its own.
+        read.computeIfAbsent(row.ref(), k -> new LinkedHashMap<>()).putAll(now);
+        continue;
+      }
       Map<String, String> then = before.put(row.ref(), now);
+      boolean onlyRead = then == null;
+      then = onlyRead ? read.get(row.ref()) : then;
       if (then != null) {
         Change change = change(then, now, Instant.ofEpochSecond(row.atS(), row.atN()));
-        if (change != null) {
+        if (change != null && !(onlyRead && change.harmless())) {
           schemaChanges
               .computeIfAbsent(Objects.requireNonNull(leads.get(row.ref())), k -> new ArrayList<>())
               .add(0, change);

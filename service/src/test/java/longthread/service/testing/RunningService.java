@@ -53,6 +53,11 @@ public final class RunningService implements AutoCloseable {
                     + StatementCount.class.getName());
   }
 
+  /** One more service with a database of its own, for tests that change the whole world. */
+  public static RunningService another() {
+    return new RunningService();
+  }
+
   private static Path temporaryFolder() {
     try {
       return java.nio.file.Files.createTempDirectory("longthread-secrets");

@@ -41,8 +41,8 @@ public interface HealthQueries {
   /** What a run measured of a dataset as it read (1) or wrote (2) it; compressed. */
   record Measured(String ref, int role, long atS, int atN, byte[] body) {}
 
-  /** A schema as it was first reported after another; compressed. */
-  record Schema(String ref, long atS, int atN, byte[] body) {}
+  /** A schema as it was first reported after another, perhaps by a reader; compressed. */
+  record Schema(String ref, String key, long atS, int atN, byte[] body) {}
 
   /** A version of a job and what differs from the one before. */
   record Version(String job, int number, Instant firstRun, String[] changes) {}
@@ -79,10 +79,10 @@ public interface HealthQueries {
 
   /** The schemas of datasets, where they became others, oldest first. */
   @SQL(
-      "select ref, at_s, at_n, body from (select d.ref, f.at_s, f.at_n, f.digest, lag(f.digest)"
-          + " over (partition by d.id order by f.at_s, f.at_n, f.digest) as before from facet f"
-          + " join dataset d on f.subject_kind = 1 and d.id = f.subject_id where f.key = 'schema'"
-          + " and not f.far and f.at_s <= :until and d.ref = any(:datasets)) changed"
+      "select ref, key, at_s, at_n, body from (select d.ref, f.key, f.at_s, f.at_n, f.digest,"
+          + " lag(f.digest) over (partition by d.id, f.key order by f.at_s, f.at_n, f.digest)"
+          + " as before from facet f join dataset d on f.subject_kind = 1 and d.id = f.subject_id"
+          + " where f.key in ('schema', 'schema (as read)') and not f.far and f.at_s <= :until and d.ref = any(:datasets)) changed"
           + " join facet_body b using (digest) where changed.before is distinct from digest"
           + " order by ref, at_s, at_n")
   List<Schema> schemas(String[] datasets, long until);
