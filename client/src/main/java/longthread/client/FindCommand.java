@@ -3,6 +3,7 @@ package longthread.client;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.concurrent.Callable;
+import longthread.client.answers.AssetAnswer;
 import longthread.client.answers.SearchResult;
 import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
@@ -49,7 +50,7 @@ final class FindCommand extends ListOutput implements Callable<Integer> {
       return 0;
     }
     printList(
-        List.of("NAME", "KIND", "SYSTEM", "COLUMNS", "OWNERS", "REFERENCE"),
+        List.of("NAME", "KIND", "HEALTH", "SYSTEM", "COLUMNS", "OWNERS", "REFERENCE"),
         hits.stream().map(FindCommand::row).toList());
     if (reply.value().total() > hits.size()) {
       note(hits.size() + " of " + reply.value().total() + "; --limit lists more");
@@ -57,10 +58,22 @@ final class FindCommand extends ListOutput implements Callable<Integer> {
     return 0;
   }
 
+  private static String health(AssetAnswer.@Nullable Health health) {
+    if (health == null) {
+      return "-";
+    }
+    AssetAnswer.Inherited inherited = health.inherited();
+    boolean plain = health.state().equals("healthy") || health.state().equals("unknown");
+    return inherited != null && plain
+        ? "source " + ClosedWords.spoken(inherited.state())
+        : ClosedWords.spoken(health.state());
+  }
+
   private static List<String> row(SearchResult.Hit hit) {
     return List.of(
         hit.title() == null ? text(hit.name()) : hit.title(),
         text(hit.kind()),
+        health(hit.health()),
         text(hit.system()),
         joined(hit.columns()),
         joined(hit.owners()),

@@ -2,7 +2,6 @@ package longthread.client;
 
 import java.net.URLDecoder;
 import java.nio.charset.StandardCharsets;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -74,8 +73,7 @@ final class ShowCommand extends Output implements Callable<Integer> {
     line("owner", owners(asset.owners()));
     lineIf(!asset.labels().isEmpty(), "labels", joined(asset.labels()));
     lineIf(asset.url() != null, "address", text(asset.url()));
-    Instant written = asset.freshness() == null ? null : asset.freshness().written();
-    lineIf(written != null, "written", time(written));
+    printHealth(asset);
     for (AssetAnswer.Former former : asset.formerly()) {
       line("formerly", former.ref() + " until " + time(former.until()));
     }
@@ -90,6 +88,34 @@ final class ShowCommand extends Output implements Callable<Integer> {
     for (AssetAnswer.Tie tie : asset.ties()) {
       String what = tie.data() ? ", whose data it reads" : " (control flow)";
       line(tie.before() ? "after" : "before", tie.ref() + what);
+    }
+  }
+
+  private void printHealth(AssetAnswer asset) {
+    AssetAnswer.Health health = asset.health();
+    if (health != null) {
+      for (AssetAnswer.ShownNotice notice : health.notices()) {
+        String level = notice.level().equals("stop") ? "do not use: " : "";
+        line("notice", level + notice.text() + " (" + notice.by() + ", on " + notice.name() + ")");
+      }
+      AssetAnswer.Inherited inherited = health.inherited();
+      lineIf(
+          inherited == null || !health.state().equals("unknown"),
+          "health",
+          ClosedWords.spoken(health.state()) + ": " + health.reason());
+      if (inherited != null) {
+        String word = ClosedWords.spoken(inherited.state());
+        line("upstream", word + ": " + inherited.reason());
+      }
+    }
+    AssetAnswer.Freshness freshness = asset.freshness();
+    if (freshness != null) {
+      lineIf(freshness.written() != null, "written", time(freshness.written()));
+      lineIf(freshness.expected() != null, "expected", "next by " + time(freshness.expected()));
+      lineIf(
+          freshness.oldestInput() != null,
+          "oldest",
+          "its data of " + freshness.oldestInput() + " was taken " + time(freshness.oldestAt()));
     }
   }
 

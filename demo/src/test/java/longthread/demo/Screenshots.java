@@ -29,6 +29,7 @@ final class Screenshots {
   static Map<String, String> pages() {
     String barn = "postgres://barn.hollinvale.example:5432/barn.";
     var pages = new LinkedHashMap<String, String>();
+    pages.put("today", "/today");
     pages.put("find", "/find?q=fat+readings");
     pages.put("asset", "/asset?" + ref(barn + "mart.payout_statement"));
     pages.put("graph", "/graph?" + ref(barn + "core.lab_reading") + "&hops=100");
@@ -44,6 +45,7 @@ final class Screenshots {
     pages.put(
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
+    pages.put("follow", "/follow");
     pages.put("intake-dark", "/intake");
     pages.put("coverage", "/coverage");
     pages.put("names", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=names");
@@ -63,6 +65,7 @@ final class Screenshots {
         "terminal-impact",
         List.of(
             "impact", "collect.public.pickup#litres", "--change", "rename", "--to", "volume_l"));
+    commands.put("terminal-today", List.of("today"));
     commands.put("terminal-causes", List.of("causes", "Milk quality daily"));
     commands.put(
         "terminal-sql",

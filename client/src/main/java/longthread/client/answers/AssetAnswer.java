@@ -21,6 +21,7 @@ public record AssetAnswer(
     boolean folded,
     List<Column> columns,
     @Nullable Freshness freshness,
+    @Nullable Health health,
     List<Check> checks,
     List<Neighbour> upstream,
     List<Neighbour> downstream,
@@ -71,8 +72,26 @@ public record AssetAnswer(
   /** A constant that a column is set to on some branch. */
   public record Constant(String text) {}
 
-  /** When it was written last. */
-  public record Freshness(@Nullable Instant written) {}
+  /** When it was written last, when it is due, and how old the oldest of its data is. */
+  public record Freshness(
+      @Nullable Instant written,
+      @Nullable Instant expected,
+      @Nullable String oldestInput,
+      @Nullable Instant oldestAt) {}
+
+  /** How it does by itself, what it inherits, and what people say of it. */
+  public record Health(
+      String state, String reason, @Nullable Inherited inherited, List<ShownNotice> notices) {
+    public Health {
+      notices = notices == null ? List.of() : List.copyOf(notices);
+    }
+  }
+
+  /** What is wrong upstream. */
+  public record Inherited(String state, String reason) {}
+
+  /** A notice on it, or on what it is made from. */
+  public record ShownNotice(String level, String text, String by, String name) {}
 
   /** The newest result of a check. */
   public record Check(

@@ -17,7 +17,8 @@ public record SearchResult(List<Hit> hits, int total) {
       @Nullable String title,
       String system,
       List<String> columns,
-      List<String> owners) {
+      List<String> owners,
+      AssetAnswer.@Nullable Health health) {
     public Hit {
       columns = columns == null ? List.of() : List.copyOf(columns);
       owners = owners == null ? List.of() : List.copyOf(owners);
