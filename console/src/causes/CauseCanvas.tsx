@@ -18,7 +18,7 @@ export function CauseCanvas({ answer }: { answer: Schemas['CauseAnswer'] }) {
     ref: symptom,
     direction: 'upstream',
     hops: 20,
-    detail: 'steps',
+    detail: 'assets',
     opened: [],
   })
   const picture = useMemo(
@@ -36,6 +36,7 @@ export function CauseCanvas({ answer }: { answer: Schemas['CauseAnswer'] }) {
         words=""
         found={undefined}
         facts={FACTS}
+        whole
         onDrawn={nothing}
         onPick={nothing}
         onColumn={nothing}

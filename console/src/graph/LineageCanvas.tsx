@@ -48,6 +48,8 @@ type Props = {
   onColumn: (ref: string | undefined) => void
   onOpen: (id: string, direction: 'upstream' | 'downstream') => void
   onRecentre: (id: string) => void
+  /** Whether to show all of a small picture at once, without an overview beside it. */
+  whole?: boolean
   /** A line was drawn from one box or column to another; absent where nobody may draw. */
   onConnect?: (from: string, to: string) => void
 }
@@ -78,6 +80,7 @@ function Canvas(props: Props) {
     onOpen,
     onRecentre,
     onConnect,
+    whole = false,
   } = props
   const ink = useInks()
   const mode = useContext(ModeContext)
@@ -157,7 +160,7 @@ function Canvas(props: Props) {
     >
       <Background color={ink.line} gap={28} />
       <Controls showInteractive={false} />
-      {picture.boxes.length >= OVERVIEW_FROM && (
+      {!whole && picture.boxes.length >= OVERVIEW_FROM && (
         <MiniMap
           pannable
           zoomable
@@ -168,7 +171,7 @@ function Canvas(props: Props) {
           nodeColor={(node) => (node.id === focus ? ink.thread : node.id === picked ? ink.accent : ink.quiet)}
         />
       )}
-      <Camera places={places} heights={heights} focus={focus} found={found} />
+      <Camera places={places} heights={heights} focus={focus} found={found} whole={whole} />
     </ReactFlow>
   )
 }

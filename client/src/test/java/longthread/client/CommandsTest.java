@@ -277,15 +277,17 @@ class CommandsTest extends AgainstServer {
   void suspects_come_with_evidence_owners_effects_and_their_thread() {
     answer =
         "{\"symptom\":{\"ref\":\"n/r\",\"name\":\"R\",\"kind\":\"report\"},\"at\":\"2031-05-01T08:00:00Z\",\"suspects\":[{\"ref\":\"@n/j\","
-            + "\"what\":\"failed\",\"at\":\"2031-05-01T02:00:00Z\",\"score\":0.75,\"evidence\":\"it failed at 02:00\",\"error\":\"disk full\","
+            + "\"what\":\"failed\",\"at\":\"2031-05-01T02:00:00Z\",\"score\":0.75,\"parts\":{\"kind\":1,\"time\":1,\"thread\":0.8,\"explains\":0.9,\"rarity\":1},\"evidence\":\"it failed at 02:00\",\"error\":\"disk full\","
             + "\"owners\":[],\"explains\":[{\"ref\":\"@n/k\",\"what\":\"missing\",\"at\":\"2031-05-01T03:00:00Z\"}],"
             + "\"thread\":[{\"from\":\"n/a\",\"to\":\"n/r\",\"flow\":\"COARSE\",\"how\":\"feeds (columns unknown)\"}]}],"
             + "\"expectedRecovery\":\"2031-05-01T09:00:00Z\"}";
     Said said = run("causes", "R", "--fail-on", "suspect");
     assertThat(said.code()).isEqualTo(1);
     assertThat(said.out())
-        .contains("it failed at 02:00", "error: disk full", "explains 75%", "effect: @n/k missing")
-        .contains("└ feeds (columns unknown)", "Expected to be right again");
+        .contains("it failed at 02:00", "error: disk full", "effect: @n/k missing")
+        .contains("└ feeds (columns unknown)", "Expected to be right again")
+        .doesNotContain("score");
+    assertThat(run("causes", "R", "--parts").out()).contains("score 0.75", "thread 0.80");
     answer =
         "{\"symptom\":{\"name\":\"R\",\"kind\":\"report\"},\"at\":\"2031-05-01T08:00:00Z\",\"suspects\":[]}";
     assertThat(run("causes", "R", "--fail-on", "suspect").code()).isZero();
@@ -333,5 +335,52 @@ class CommandsTest extends AgainstServer {
         .contains("computed", "t#a", "group by t#k", "note: not read: x")
         .contains("select a + b as c\n       ^^^^^\n");
     assertThat(run("sql", file.toString(), "--column", "z").code()).isEqualTo(3);
+  }
+
+  @Test
+  void today_lists_causes_reports_and_the_state_of_the_intake() {
+    answer =
+        "{\"causeCount\":1,\"causes\":[{\"ref\":\"@n/j\",\"name\":\"j\",\"state\":\"check-failed\",\"since\":\"2031-05-01T02:00:00Z\","
+            + "\"evidence\":\"check k fails\",\"error\":\"found 0\",\"owners\":[],\"affects\":3,\"pages\":[{\"name\":\"Payout\"}],\"effects\":[{\"name\":\"k\"}]}],"
+            + "\"pageCount\":1,\"pages\":[{\"name\":\"Payout\",\"health\":{\"state\":\"unknown\",\"inherited\":{\"state\":\"check-failed\"}},\"causeName\":\"j\",\"owners\":[]}],"
+            + "\"notices\":[{\"level\":\"stop\",\"name\":\"t\",\"text\":\"wrong unit\"}],"
+            + "\"blindSpots\":{\"total\":4,\"fresh\":1},\"intake\":{\"applying\":true,\"waiting\":0,\"refused\":2,\"silent\":[\"lake\"]}}";
+    Said said = run("today", "--fail-on", "late-report");
+    assertThat(said.code()).isEqualTo(1);
+    assertThat(said.out())
+        .contains("1. j: check k fails", "error: found 0", "check failed since", "followed by k")
+        .contains("source check failed", "not known", "notice stop on t: wrong unit")
+        .contains("4 blind spots, 1 of them new", "2 refused, silent: lake");
+    answer = "{\"causeCount\":0,\"causes\":[],\"pageCount\":0,\"pages\":[]}";
+    assertThat(run("today", "--fail-on", "cause,late-report").out()).contains("Nothing fails");
+  }
+
+  @Test
+  void notices_watches_links_tickets_and_trails_are_listed_and_wrong_words_refused() {
+    answer =
+        "{\"items\":[{\"id\":\"i-1\",\"level\":\"stop\",\"name\":\"t\",\"text\":\"wrong unit\",\"by\":\"ada\",\"affects\":4,\"state\":\"active\","
+            + "\"title\":\"T\",\"targetKind\":\"asset\",\"about\":[\"check\"],\"channel\":\"email\",\"address\":\"a@b\",\"digest\":\"daily\",\"owner\":\"ada\","
+            + "\"subject\":\"j failed\",\"tries\":8,\"problem\":\"no route\",\"url\":\"http://t/1\",\"outcome\":\"done\",\"closedAt\":\"2031-05-01T02:00:00Z\","
+            + "\"from\":\"n/a\",\"to\":\"n/b\",\"lapsed\":\"was so\",\"later\":true,\"note\":\"odd\",\"kind\":\"table\"}]}";
+    assertThat(run("notice", "list").out()).contains("wrong unit", "ada", "i-1");
+    assertThat(run("watch", "list").out()).contains("email a@b", "daily", "check");
+    assertThat(run("watch", "messages", "--state", "dead").out()).contains("j failed", "no route");
+    assertThat(run("share", "list").out()).contains("active", "i-1");
+    assertThat(run("ticket", "list").out()).contains("done", "http://t/1");
+    assertThat(run("trail").out()).contains("look at later", "odd");
+    assertThat(run("trail", "followed").out()).contains("n/a", "n/b", "was so");
+    assertThat(run("notice", "put", "t", "--text", "x", "--level", "loud").code()).isEqualTo(2);
+    assertThat(run("watch", "make", "--asset", "t").code()).isEqualTo(2);
+    assertThat(run("watch", "make", "--asset", "t", "--mail", "a@b", "--about", "x").code())
+        .isEqualTo(2);
+    assertThat(run("watch", "messages", "--state", "lost").code()).isEqualTo(2);
+    answer =
+        "{\"id\":\"w-1\",\"secret\":\"c2VjcmV0\",\"page\":\"http://s/p\",\"badge\":\"http://s/p/badge.svg\",\"url\":\"http://t/2\"}";
+    assertThat(run("watch", "make", "--owner", "ada", "--webhook", "http://h").out())
+        .contains("w-1", "secret c2VjcmV0");
+    assertThat(run("share", "make", "t").out()).contains("badge  http://s/p/badge.svg");
+    assertThat(run("ticket", "open", "t").out()).contains("http://t/2");
+    assertThat(run("notice", "put", "t", "--text", "x").out()).contains("w-1");
+    assertThat(run("notice", "lift", "w-1").out()).contains("lifted w-1");
   }
 }

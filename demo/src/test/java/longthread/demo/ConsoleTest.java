@@ -451,4 +451,54 @@ class ConsoleTest {
     assertThat(page.getByText("is connected")).isVisible();
     assertThat(page.getByText("new dataset first")).isVisible();
   }
+
+  @Test
+  void the_first_page_names_the_cause_and_the_reports_it_reaches() {
+    world.service().bean(longthread.service.health.HealthBoard.class).judge();
+    open("/");
+    Locator cause =
+        page.getByRole(
+            AriaRole.ARTICLE, new Page.GetByRoleOptions().setName("lab_intake.land_readings"));
+    assertThat(cause.getByText("did not run")).isVisible();
+    assertThat(cause.getByText("followed by")).isVisible();
+    Locator reports =
+        page.getByRole(AriaRole.REGION, new Page.GetByRoleOptions().setName("Reports"));
+    assertThat(reports.getByText("Ten-day payout")).isVisible();
+    assertThat(reports.getByText("source overdue").first()).isVisible();
+    cause.getByText("Open in causes").click();
+    assertThat(page.getByLabel("Suspect 1")).isVisible();
+    assertThat(page.getByLabel("Relevant part of the graph").getByText("raw.lab_reading").first())
+        .isVisible();
+  }
+
+  @Test
+  void a_notice_is_put_from_a_suspect_shows_downstream_and_is_lifted() {
+    open("/causes", "sightglass://hollinvale/milk-quality/report/milk-quality-daily");
+    page.getByLabel("Suspect 1").getByText("Put a notice").click();
+    assertThat(page.getByLabel("What is the matter"))
+        .hasValue(java.util.regex.Pattern.compile("lab_intake.land_readings: .*"));
+    page.getByLabel("What is the matter").fill("The laboratory's file is missing");
+    button("Put notice").click();
+    assertThat(page.locator(".ant-modal-title")).hasCount(0);
+    open("/asset", "sightglass://hollinvale/farm-payments/report/ten-day-payout");
+    assertThat(page.getByText("The laboratory's file is missing")).isVisible();
+    open("/follow");
+    button("Lift").first().click();
+    page.locator(".ant-popover")
+        .getByText("Lift", new Locator.GetByTextOptions().setExact(true))
+        .last()
+        .click();
+    assertThat(page.getByText("lifted by")).isVisible();
+  }
+
+  @Test
+  void an_asset_is_marked_to_be_looked_at_later_and_stands_on_the_trail() {
+    open("/asset", BARN + "core.farm");
+    button("Follow up").click();
+    page.getByText("Look at later").click();
+    open("/follow?tab=trail");
+    assertThat(page.getByText("look at later").first()).isVisible();
+    button("Done").first().click();
+    assertThat(button("Done")).hasCount(0);
+  }
 }
