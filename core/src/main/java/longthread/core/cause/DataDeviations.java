@@ -45,7 +45,8 @@ final class DataDeviations {
             new Finding(
                 new Incident(dataset, What.SCHEMA_CHANGED, null, change.at(), change.words(), null),
                 1,
-                1));
+                1,
+                change.harmless()));
       }
     }
     return findings;

@@ -82,7 +82,8 @@ final class EffectFolding {
     if (!cause.what().canCause(effect.what())
         || Objects.requireNonNull(findings.get(cause)).harmless()
         || cause.at().isAfter(effect.at().plus(SAME_TIME))
-        || isLongAfter(effect, cause)) {
+        || isLongAfter(effect, cause)
+        || isWaitedFor(effect, cause)) {
       return false;
     }
     if (cause.ref().equals(effect.ref())) {
@@ -98,6 +99,20 @@ final class EffectFolding {
     return !runsInto(cause, effect)
         || cause.at().isBefore(effect.at())
         || (cause.at().equals(effect.at()) && cause.ref().compareTo(effect.ref()) < 0);
+  }
+
+  /**
+   * What began after a slow run had ended took its whole result; only its lateness is owed to it.
+   */
+  private boolean isWaitedFor(Incident effect, Incident cause) {
+    if (cause.what() != What.SLOW || OwnHealth.isBehind(effect.what())) {
+      return false;
+    }
+    return runsOf.getOrDefault(cause.ref(), List.of()).stream()
+        .filter(run -> run.end() != null && !run.start().isAfter(cause.at()))
+        .findFirst()
+        .map(run -> effect.at().isAfter(RunDeviations.ended(run).plus(SAME_TIME)))
+        .orElse(false);
   }
 
   /** A change shows in the next run or two, not much later. */

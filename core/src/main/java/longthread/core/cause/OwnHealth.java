@@ -117,6 +117,11 @@ public record OwnHealth(
     };
   }
 
+  /** Whether a deviation is about time alone. */
+  static boolean isBehind(What what) {
+    return what == What.MISSING || what == What.LATE || what == What.SLOW;
+  }
+
   private static Optional<Rhythm> rhythm(List<Health.Run> runs) {
     return Rhythm.of(runs.stream().map(RunDeviations::due).toList(), MIN_GAPS);
   }
