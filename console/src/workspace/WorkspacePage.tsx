@@ -9,7 +9,7 @@ import { useUrlState } from '../shared/useUrlState'
 import { BoxPanel } from './BoxPanel'
 import { BoxRows } from './BoxRows'
 import { type Box, useWorkspace, type Workspace } from './queries'
-import { isFailed, matchesWords } from './state'
+import { inTrouble, isFailed, matchesWords } from './state'
 import { svgOf, WorkspacePicture } from './WorkspacePicture'
 import { WorkspacesPage } from './WorkspacesPage'
 import styles from './workspace.module.css'
@@ -129,7 +129,7 @@ function narrowed(
       (!thread || thread.has(box.ref)) &&
       (words === '' || box.ref === pick || matchesWords(box, words)) &&
       (layers.length === 0 || layers.includes(box.layer)) &&
-      (only !== 'trouble' || isFailed(box) || box.affectedBy.length > 0) &&
+      (only !== 'trouble' || inTrouble(box)) &&
       (only !== 'unmatched' || !box.matched),
   )
 }

@@ -1,10 +1,11 @@
 import { Empty } from 'antd'
 import { useEffect, useMemo, useRef, useState } from 'react'
+import { healthLine } from '../health/HealthMark'
 import { KindIcon } from '../shared/kinds'
 import { Name } from '../shared/Name'
 import type { SvgPicture } from '../shared/svgText'
 import type { Box, Workspace } from './queries'
-import { isFailed, placeWords, stateWords } from './state'
+import { inTrouble, isFailed, placeWords, stateWords } from './state'
 import styles from './workspace.module.css'
 import { BOX_HEIGHT, layoutOf, lineKey } from './workspaceLayout'
 
@@ -93,7 +94,7 @@ export function svgOf(workspace: Workspace, boxes: Box[]): SvgPicture {
               title: box.name,
               lines: [noteOf(box, workspace)],
               dashed: !box.matched,
-              marked: isFailed(box) || box.affectedBy.length > 0,
+              marked: inTrouble(box),
             },
           ]
         : []
@@ -106,6 +107,11 @@ export function svgOf(workspace: Workspace, boxes: Box[]): SvgPicture {
 }
 
 function noteOf(box: Box, workspace: Workspace): string {
+  const health = isFailed(box) ? undefined : healthLine(box.health)
+  return health ? `${health.words} · ${plainNoteOf(box, workspace)}` : plainNoteOf(box, workspace)
+}
+
+function plainNoteOf(box: Box, workspace: Workspace): string {
   const place = placeWords(box, workspace)
   const state = stateWords(box)
   if (box.reuses) return state ? `reused · ${state}` : 'reused, not computed'
@@ -114,7 +120,9 @@ function noteOf(box: Box, workspace: Workspace): string {
 }
 
 function hoverOf(box: Box, workspace: Workspace): string {
-  return [box.name, placeWords(box, workspace), stateWords(box), box.refresh?.error, box.ref]
+  const { health } = box
+  const why = healthLine(health) && (health?.inherited?.reason ?? health?.reason)
+  return [box.name, placeWords(box, workspace), stateWords(box), box.refresh?.error, why, box.ref]
     .filter(Boolean)
     .join('\n')
 }
@@ -125,7 +133,7 @@ function classOf(box: Box, picked: string | undefined): string {
     styles.box,
     isOutside && styles.outside,
     !box.matched && styles.unmatched,
-    isFailed(box) ? styles.failedBox : box.affectedBy.length > 0 && styles.affected,
+    isFailed(box) ? styles.failedBox : inTrouble(box) && styles.affected,
     box.ref === picked && styles.picked,
   ]
     .filter(Boolean)

@@ -1,8 +1,14 @@
+import { healthLine } from '../health/HealthMark'
 import { ago } from '../shared/format'
 import type { Box, Workspace } from './queries'
 
 export function isFailed(box: Box): boolean {
   return box.refresh?.state === 'failed' || box.refresh?.state === 'aborted'
+}
+
+/** Whether something is wrong with a box, itself or upstream. */
+export function inTrouble(box: Box): boolean {
+  return isFailed(box) || box.affectedBy.length > 0 || healthLine(box.health) !== undefined
 }
 
 /** How a box stands, in one line: its own refresh first, else what it rests on. */

@@ -48,7 +48,6 @@ final class Screenshots {
     pages.put("follow", "/follow");
     pages.put("intake-dark", "/intake");
     pages.put("coverage", "/coverage");
-    pages.put("names", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=names");
     pages.put("glossary", "/glossary?term=net-volume");
     pages.put("connect", "/connect?kind=http");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
@@ -67,14 +66,6 @@ final class Screenshots {
             "impact", "collect.public.pickup#litres", "--change", "rename", "--to", "volume_l"));
     commands.put("terminal-today", List.of("today"));
     commands.put("terminal-causes", List.of("causes", "Milk quality daily"));
-    commands.put(
-        "terminal-sql",
-        List.of(
-            "sql",
-            "demo/src/main/resources/world/tasks/payout_tenday.build_payout.sql",
-            "--column",
-            "amount"));
-    commands.put("terminal-workspace", List.of("workspace", "map", "Cellar"));
     return commands;
   }
 

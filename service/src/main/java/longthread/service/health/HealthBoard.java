@@ -186,10 +186,18 @@ public class HealthBoard {
     List<RecentEventQueries.Place> events = recent.after(block, position, MAX_EVENTS);
     var jobs = new LinkedHashSet<String>();
     var touched = new LinkedHashSet<String>();
+    var described = new LinkedHashSet<String>();
     for (RecentEventQueries.Place event : events) {
       if (Reference.isJob(event.about())) {
         touched.add(event.about());
+      } else {
+        described.add("@" + event.about()); // a workspace, with the refreshes of its items
       }
+    }
+    for (String prefix : described) {
+      stored.jobsAfter(prefix, AT_ONCE).stream()
+          .filter(job -> job.startsWith(prefix))
+          .forEach(touched::add);
     }
     jobs.addAll(touched);
     own.forEach(

@@ -180,27 +180,18 @@ class StatusPage {
         + "</body></html>";
   }
 
+  /** The name, and behind it the state in its colour; a bar of that colour before both. */
   private static String svg(String name, String state, String colour) {
-    int left = (int) (name.length() * LETTER) + 20;
-    int right = (int) (state.length() * LETTER) + 20;
-    int width = left + right;
+    int stateAt = (int) (name.length() * LETTER) + 26;
+    int width = stateAt + (int) (state.length() * LETTER) + 14;
     String label = escaped(name + ": " + state);
-    return ("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"%1$d\" height=\"24\" role=\"img\""
+    return ("<svg xmlns=\"http://www.w3.org/2000/svg\" width=\"%1$d\" height=\"26\" role=\"img\""
             + " aria-label=\"%2$s\"><title>%2$s</title>"
-            + "<rect width=\"%1$d\" height=\"24\" fill=\"#ffffff\" stroke=\"%3$s\"/>"
-            + "<rect x=\"%4$d\" width=\"%5$d\" height=\"24\" fill=\"%3$s\"/>"
-            + "<g font-family=\"system-ui,sans-serif\" font-size=\"13\" text-anchor=\"middle\">"
-            + "<text x=\"%6$d\" y=\"16.5\" fill=\"#23302e\">%7$s</text>"
-            + "<text x=\"%8$d\" y=\"16.5\" fill=\"#ffffff\">%9$s</text></g></svg>")
-        .formatted(
-            width,
-            label,
-            colour,
-            left,
-            right,
-            left / 2,
-            escaped(name),
-            left + right / 2,
-            escaped(state));
+            + "<rect x=\"0.5\" y=\"0.5\" width=\"%3$d\" height=\"25\" fill=\"#fffdf8\""
+            + " stroke=\"#ddd6c8\"/><rect width=\"5\" height=\"26\" fill=\"%4$s\"/>"
+            + "<g font-family=\"system-ui,sans-serif\" font-size=\"13\">"
+            + "<text x=\"14\" y=\"17.5\" fill=\"#23302e\">%5$s</text>"
+            + "<text x=\"%6$d\" y=\"17.5\" fill=\"%4$s\" font-weight=\"600\">%7$s</text></g></svg>")
+        .formatted(width, label, width - 1, colour, escaped(name), stateAt, escaped(state));
   }
 }
