@@ -85,7 +85,7 @@ function PageButtons({ asset }: { asset: Detail }) {
   )
 }
 
-/** What can be done about an asset: tell others, be told, show its state, come back to it. */
+/** What can be done about an asset: notify others, be notified, show its state, come back to it. */
 function FollowUp({ asset }: { asset: Detail }) {
   const maySet = useMaySet()
   const adding = useAddStep()

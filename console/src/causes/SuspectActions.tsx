@@ -9,7 +9,7 @@ import styles from './causes.module.css'
 
 type Props = { suspect: Schemas['Suspect']; symptom: Schemas['Symptom'] }
 
-/** One action each: tell all, tell the owner, follow it up elsewhere, be told, note that it is right. */
+/** One action each: a notice, a ticket, a watch, a mail to the owner, a note that the thread is right. */
 export function SuspectActions({ suspect, symptom }: Props) {
   const maySet = useMaySet()
   const opening = useOpenTicket()

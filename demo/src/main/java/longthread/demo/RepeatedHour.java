@@ -1,10 +1,12 @@
 package longthread.demo;
 
 import java.io.IOException;
+import java.sql.SQLException;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.UUID;
+import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.ObjectNode;
@@ -28,7 +30,7 @@ final class RepeatedHour {
     this.emitter = emitter;
   }
 
-  void play(Instant now, Sightglass sightglass) throws IOException, java.sql.SQLException {
+  void play(Instant now, Sightglass sightglass) throws IOException, SQLException {
     showTanks(sightglass);
     Instant hour = now.truncatedTo(ChronoUnit.HOURS).plus(Duration.ofMinutes(5));
     hour = hour.isAfter(now) ? hour.minus(Duration.ofHours(1)) : hour;
@@ -87,15 +89,14 @@ final class RepeatedHour {
         .put("how", how);
   }
 
-  private void foldHour(Instant start, int rows) throws java.sql.SQLException {
+  private void foldHour(Instant start, int rows) throws SQLException {
     UUID run = UUID.randomUUID();
     emitter.send(hourly("START", run, start, null));
     emitter.send(hourly("COMPLETE", run, start.plusSeconds(21), (long) rows));
   }
 
-  private ObjectNode hourly(
-      String type, UUID run, Instant at, @org.jspecify.annotations.Nullable Long rows)
-      throws java.sql.SQLException {
+  private ObjectNode hourly(String type, UUID run, Instant at, @Nullable Long rows)
+      throws SQLException {
     ObjectNode event = event(type, run, at, "tank_hourly.fold_hour");
     Emitter.facet((ObjectNode) event.path("job").path("facets"), "documentation", PRODUCER)
         .put("description", "Folds the last hour of the tanks; an hour that is there is left out.");

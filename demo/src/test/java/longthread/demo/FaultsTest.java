@@ -2,6 +2,9 @@ package longthread.demo;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import com.microsoft.playwright.Locator;
+import com.microsoft.playwright.Page;
+import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import java.util.ArrayList;
 import java.util.List;
 import longthread.service.health.HealthBoard;
@@ -81,6 +84,24 @@ class FaultsTest {
 
   @Test
   @Order(4)
+  void the_unit_slip_is_read_off_the_console_with_its_thread_and_score() {
+    try (var browser = new Browser()) {
+      Page page = browser.page("light");
+      Browser.signIn(page, service.base(), "admin", RunningService.PASSWORD);
+      page.navigate(
+          service.base()
+              + "/causes?symptom=wrong-values&ref="
+              + "sightglass%3A%2F%2Fhollinvale%2Ffarm-payments%2Freport%2Ften-day-payout");
+      Locator suspect = page.getByLabel("Suspect 1");
+      PlaywrightAssertions.assertThat(suspect.getByText("has other values").first()).isVisible();
+      PlaywrightAssertions.assertThat(suspect.getByText("mean of fat is 40")).isVisible();
+      suspect.getByText("Score").click();
+      PlaywrightAssertions.assertThat(page.getByText("certainty of the thread")).isVisible();
+    }
+  }
+
+  @Test
+  @Order(5)
   void a_renamed_column_is_the_cause_and_the_task_that_fails_of_it_an_effect() {
     world.suffer(Fault.RENAMED_COLUMN);
     JsonNode suspect = first("Ten-day payout");

@@ -36,6 +36,43 @@ class StatementReaderTest {
   }
 
   @Test
+  void a_notice_and_a_followed_thread_are_registered_under_their_ids()
+      throws BadStatementException {
+    Statement.Change notice =
+        read("{'set':'notice','id':'n1','value':{'on':'n/t#a','level':'stop','text':'odd'}}")
+            .changes()
+            .get(0);
+    assertThat(notice.of()).isEqualTo("longthread.catalog/notice/n1");
+    assertThat(notice.key()).isEqualTo("hand:notice");
+    Statement.Change followed =
+        read("{'set':'followed','id':'f1','value':{'from':'n/a','to':'n/b','hops':['copied']}}")
+            .changes()
+            .get(0);
+    assertThat(followed.of()).isEqualTo("longthread.catalog/followed/f1");
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      quoteCharacter = '"',
+      value = {
+        "level, \"{'on':'n/t','level':'loud','text':'x'}\"",
+        "text, \"{'on':'n/t','level':'info','text':' '}\"",
+        "on, \"{'on':'nothing','level':'info','text':'x'}\"",
+        "until, \"{'on':'n/t','level':'info','text':'x','until':'soon'}\"",
+        "ticket, \"{'on':'n/t','level':'info','text':'x','ticket':'javascript:x'}\"",
+        "other, \"{'on':'n/t','level':'info','text':'x','other':1}\""
+      })
+  void a_notice_that_cannot_be_read_says_which_member_is_wrong(String member, String value) {
+    var refused =
+        catchThrowableOfType(
+            BadStatementException.class,
+            () -> read("{'set':'notice','id':'n1','value':" + value + "}"));
+    assertThat(refused.faults())
+        .extracting(BadStatementException.Fault::pointer)
+        .contains("/changes/0/value/" + member);
+  }
+
+  @Test
   void a_statement_in_the_log_reads_as_facts_with_who_and_why() throws UnreadableEventException {
     byte[] bytes = text("{'set':'owners','of':'@n/j','value':null}").getBytes();
     EventFacts facts = LogEntry.read(bytes, NOW).get(0);

@@ -2,9 +2,11 @@ package longthread.service.tickets;
 
 import java.io.IOException;
 import java.net.URI;
+import java.net.URLEncoder;
 import java.net.http.HttpClient;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
+import java.nio.charset.StandardCharsets;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -34,6 +36,7 @@ import tools.jackson.databind.node.ObjectNode;
 class Tickets {
   private static final Duration TIMEOUT = Duration.ofSeconds(10);
   private static final int MAX_TEXT = 4_000;
+  private static final int MAX_TITLE = 200;
 
   /**
    * A ticket to be opened.
@@ -139,12 +142,10 @@ class Tickets {
     if (wanted.title() != null && !wanted.title().isBlank()) {
       title = wanted.title().strip();
     }
-    title = title.length() <= 200 ? title : title.substring(0, 200);
+    title = limited(title, MAX_TITLE);
     data.put("title", title);
     if (wanted.text() != null && !wanted.text().isBlank()) {
-      data.put(
-          "text",
-          wanted.text().strip().substring(0, Math.min(MAX_TEXT, wanted.text().strip().length())));
+      data.put("text", limited(wanted.text().strip(), MAX_TEXT));
     }
     data.put("closed", base + "/api/v1/tickets/closed");
     JsonNode answer = post(event(title, data));
@@ -167,8 +168,12 @@ class Tickets {
     return event;
   }
 
+  private static String limited(String text, int most) {
+    return text.length() <= most ? text : text.substring(0, most);
+  }
+
   private static String encoded(String text) {
-    return java.net.URLEncoder.encode(text, java.nio.charset.StandardCharsets.UTF_8);
+    return URLEncoder.encode(text, StandardCharsets.UTF_8);
   }
 
   private CauseFinder.Suspect suspect(References.Named named, String wanted) {

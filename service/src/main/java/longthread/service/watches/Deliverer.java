@@ -1,5 +1,6 @@
 package longthread.service.watches;
 
+import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.net.URI;
 import java.net.http.HttpClient;
@@ -15,6 +16,11 @@ import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.stream.Collectors;
 import javax.crypto.Mac;
 import javax.crypto.spec.SecretKeySpec;
@@ -46,8 +52,12 @@ import tools.jackson.databind.JsonNode;
 @Component
 class Deliverer {
   private static final Logger LOG = LoggerFactory.getLogger(Deliverer.class);
-  private static final int AT_ONCE = 200;
-  private static final Duration TAKEN = Duration.ofMinutes(2);
+  private static final int AT_ONCE = 100;
+  private static final int THREADS = 8;
+
+  /** Longer than it takes to send so many to addresses that do not answer. */
+  private static final Duration TAKEN = Duration.ofMinutes(5);
+
   private static final Duration TIMEOUT = Duration.ofSeconds(10);
   private static final Duration KEPT = Duration.ofDays(30);
   private static final int MAX_PROBLEM = 300;
@@ -68,6 +78,14 @@ class Deliverer {
           .connectTimeout(TIMEOUT)
           .followRedirects(HttpClient.Redirect.NEVER)
           .build();
+  private final ExecutorService senders =
+      Executors.newFixedThreadPool(
+          THREADS,
+          work -> {
+            var thread = new Thread(work, "watch-sender");
+            thread.setDaemon(true);
+            return thread;
+          });
   private final @Nullable JavaMailSenderImpl mail;
   private final String sender;
 
@@ -110,10 +128,33 @@ class Deliverer {
       stored
           .take(now, now.plus(TAKEN), AT_ONCE)
           .forEach(due -> byWatch.computeIfAbsent(due.watchId(), k -> new ArrayList<>()).add(due));
-      byWatch.forEach((watch, due) -> stored.byId(watch).ifPresent(of -> send(of, due)));
+      var sending = new ArrayList<Callable<Void>>();
+      for (var of : byWatch.entrySet()) {
+        stored
+            .byId(of.getKey())
+            .ifPresent(
+                watch ->
+                    sending.add(
+                        () -> {
+                          send(watch, of.getValue());
+                          return null;
+                        }));
+      }
+      for (Future<Void> sent : senders.invokeAll(sending)) {
+        sent.get();
+      }
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+    } catch (ExecutionException e) {
+      LOG.warn("a message of a watch cannot be sent now", e.getCause());
     } catch (RuntimeException e) {
       LOG.warn("messages of watches cannot be sent now: {}", e.getMessage());
     }
+  }
+
+  @PreDestroy
+  void end() {
+    senders.shutdown();
   }
 
   @Scheduled(fixedDelay = 3_600_000, initialDelay = 60_000)

@@ -23,6 +23,7 @@ import longthread.service.live.Catalog;
 import longthread.service.notices.Notice;
 import longthread.service.notices.NoticeBoard;
 import longthread.service.storage.watches.WatchQueries;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
@@ -158,7 +159,7 @@ public class WatchRunner {
     return data;
   }
 
-  /** Tells those who know of a cause or notice that it is over. */
+  /** Notifies those who know of a cause or notice that it is over. */
   private void ended(
       List<WatchQueries.Watch> watches, Map<String, Set<String>> known, Instant now) {
     Set<String> wrong = new HashSet<>();
@@ -188,10 +189,7 @@ public class WatchRunner {
   }
 
   private void sendOver(
-      WatchQueries.Watch watch,
-      String cause,
-      @org.jspecify.annotations.Nullable Notice notice,
-      Instant now) {
+      WatchQueries.Watch watch, String cause, @Nullable Notice notice, Instant now) {
     ObjectNode data = CanonicalJson.MAPPER.createObjectNode();
     if (notice != null) {
       data.put("notice", notice.id()).put("ref", notice.ref()).put("name", notice.name());
@@ -221,7 +219,7 @@ public class WatchRunner {
         id, watch.id(), now, CanonicalJson.text(event), subject, Hours.of(watch).dueAfter(now));
   }
 
-  // ------------------------------------------------------------------ what there is to tell
+  // ------------------------------------------------------------------ what is new
 
   private List<News> news() {
     var all = new ArrayList<News>();
