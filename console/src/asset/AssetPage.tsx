@@ -1,10 +1,11 @@
 import { Empty, Tabs } from 'antd'
 import { useEffect } from 'react'
 import type { Schemas } from '../api/client'
-import { useNoteStep } from '../follow/queries'
+import { useFollowed, useNoteStep } from '../follow/queries'
 import { Names } from '../hand/Names'
 import { Answer } from '../shared/Answer'
-import { isJob } from '../shared/format'
+import { isJob, shortRef } from '../shared/format'
+import { AssetLink } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { useAsset } from '../shared/useAsset'
 import { useUrlState } from '../shared/useUrlState'
@@ -63,11 +64,34 @@ export function AssetPage() {
                 list={detail.downstream}
               />
               <Ties ties={detail.ties} />
+              <FoundRight refText={detail.ref} />
             </aside>
           </div>
         </div>
       )}
     </Answer>
+  )
+}
+
+/** The threads at an asset that people followed and found right, and whether that still holds. */
+function FoundRight({ refText }: { refText: string }) {
+  const followed = useFollowed(refText)
+  const items = followed.data?.items ?? []
+  if (items.length === 0) return null
+  return (
+    <section aria-label="Threads found right">
+      <h2 className={shared.subheading}>Threads found right ({items.length})</h2>
+      {items.map((one) => (
+        <div key={one.id} title={one.note}>
+          <AssetLink refText={one.from} name={shortRef(one.from)} /> →{' '}
+          <AssetLink refText={one.to} name={shortRef(one.to)} />{' '}
+          <small className={one.state === 'holds' ? shared.good : shared.bad} title={one.lapsed}>
+            {one.state}
+          </small>{' '}
+          <small className={shared.quiet}>{one.by}</small>
+        </div>
+      ))}
+    </section>
   )
 }
 

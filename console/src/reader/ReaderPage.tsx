@@ -1,13 +1,15 @@
 import { Alert, Button, Empty, Table, type TableColumnsType } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
+import { HealthReasons } from '../health/HealthMark'
 import { Answer } from '../shared/Answer'
 import { AssetPicker } from '../shared/AssetPicker'
-import { moment, pagePath } from '../shared/format'
+import { assetOf, moment, pagePath } from '../shared/format'
 import { KindIcon } from '../shared/kinds'
 import { Owners } from '../shared/marks'
 import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
+import { useAsset } from '../shared/useAsset'
 import { useUrlState } from '../shared/useUrlState'
 import styles from './reader.module.css'
 import { useReader } from './useReader'
@@ -40,12 +42,21 @@ function OneReader({ refText }: { refText: string }) {
       {(reader) => (
         <article className={styles.page}>
           <Opening reader={reader} />
+          <Warnings refText={assetOf(reader.ref)} />
           {reader.fields.length > 0 && <Fields reader={reader} />}
           {reader.stops.length > 0 && <Way reader={reader} />}
         </article>
       )}
     </Answer>
   )
+}
+
+/** What is wrong with it or upstream, and what people say of it. */
+function Warnings({ refText }: { refText: string }) {
+  const asset = useAsset(refText)
+  return asset.data ? (
+    <HealthReasons health={asset.data.health} name={asset.data.title ?? asset.data.name} />
+  ) : null
 }
 
 /** The meaning first, then how far it can be relied on, then whom to ask. */

@@ -16,7 +16,6 @@ import longthread.core.cause.Causes;
 import longthread.core.cause.EstateHealth;
 import longthread.core.graph.LineageGraph;
 import longthread.core.json.CanonicalJson;
-import longthread.core.trust.HealthState;
 import longthread.service.health.HealthBoard;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
@@ -277,11 +276,7 @@ public class WatchRunner {
     }
     data.put("affects", cause.affects());
     String subject = name(incident.ref()) + ": " + incident.evidence();
-    return new News(key(incident), about, TYPE + type(cause.state()), assets, data, subject);
-  }
-
-  private static String type(HealthState state) {
-    return state.word();
+    return new News(key(incident), about, TYPE + cause.state().word(), assets, data, subject);
   }
 
   private News news(Notice notice) {
