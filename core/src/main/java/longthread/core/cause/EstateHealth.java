@@ -17,6 +17,7 @@ import longthread.core.cause.Causes.Incident;
 import longthread.core.graph.Direction;
 import longthread.core.graph.LineageGraph;
 import longthread.core.trust.HealthState;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Everything that is wrong in an estate at a moment: causes with their effects folded under them,
@@ -35,12 +36,14 @@ public final class EstateHealth {
   public record Cause(Incident incident, HealthState state, List<Incident> effects, int affects) {}
 
   /** Nothing is wrong. */
-  public static final EstateHealth NOTHING = new EstateHealth(List.of(), List.of());
+  public static final EstateHealth NOTHING = new EstateHealth(null, List.of(), List.of());
 
+  private final @Nullable LineageGraph graph;
   private final List<Cause> causes;
   private final List<BitSet> below; // the assets downstream of each cause, itself included
 
-  private EstateHealth(List<Cause> causes, List<BitSet> below) {
+  private EstateHealth(@Nullable LineageGraph graph, List<Cause> causes, List<BitSet> below) {
+    this.graph = graph;
     this.causes = List.copyOf(causes);
     this.below = below;
   }
@@ -95,7 +98,7 @@ public final class EstateHealth {
             .thenComparing(cause -> cause.incident().at())
             .thenComparing(cause -> cause.incident().ref())
             .thenComparing(cause -> cause.incident().what()));
-    return new EstateHealth(causes, causes.stream().map(below::get).toList());
+    return new EstateHealth(graph, causes, causes.stream().map(below::get).toList());
   }
 
   /** What is wrong with a pipeline follows from what is wrong with a task of it. */
@@ -155,6 +158,11 @@ public final class EstateHealth {
     var assets = new BitSet();
     nodes.stream().forEach(node -> assets.set(graph.assetOf(node)));
     return assets;
+  }
+
+  /** The graph by whose asset numbers it speaks; null for {@link #NOTHING}. */
+  public @Nullable LineageGraph graph() {
+    return graph;
   }
 
   /** The causes: the worst first, of equal ones the one on which the most rests. */

@@ -3,7 +3,6 @@ package longthread.service.health;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -14,7 +13,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
-import java.util.function.Consumer;
 import longthread.core.asset.Reference;
 import longthread.core.cause.Causes;
 import longthread.core.cause.EstateHealth;
@@ -61,9 +59,7 @@ public class HealthBoard {
 
   private final Map<String, OwnHealth> own = new ConcurrentHashMap<>();
   private final Map<String, String> pipelineOf = new ConcurrentHashMap<>();
-  private final List<Consumer<EstateHealth>> listeners = new ArrayList<>();
   private volatile EstateHealth estate = EstateHealth.NOTHING;
-  private volatile @Nullable LineageGraph folded; // the graph that the estate was folded over
   private volatile Instant judgedAt = Instant.EPOCH;
   private Instant allAt = Instant.EPOCH;
   private Instant foldedAt = Instant.EPOCH;
@@ -87,19 +83,9 @@ public class HealthBoard {
     this.clock = clock;
   }
 
-  /** Calls a listener with the estate each time it may have changed, from one thread. */
-  public synchronized void onChange(Consumer<EstateHealth> listener) {
-    listeners.add(listener);
-  }
-
   /** What is wrong in the whole estate. */
   public EstateHealth estate() {
     return estate;
-  }
-
-  /** The graph by whose asset numbers {@link #estate()} speaks; null before the first. */
-  public @Nullable LineageGraph graph() {
-    return folded;
   }
 
   /** As of when everything was judged. */
@@ -127,14 +113,12 @@ public class HealthBoard {
       changed = judgeTouched(now);
     }
     LineageGraph graph = follower.graph();
-    boolean otherGraph = graph != folded && now.isAfter(foldedAt.plus(GRAPH_AGAIN));
+    boolean otherGraph = graph != estate.graph() && now.isAfter(foldedAt.plus(GRAPH_AGAIN));
     if (changed || otherGraph) {
       var bad = new LinkedHashMap<String, OwnHealth>();
       own.forEach((ref, health) -> addBad(bad, ref, health));
       estate = EstateHealth.of(graph, bad, pipelineOf);
-      folded = graph;
       foldedAt = now;
-      listeners.forEach(listener -> listener.accept(estate));
     }
     judgedAt = now;
   }
@@ -304,11 +288,12 @@ public class HealthBoard {
   }
 
   private AssetHealth.@Nullable InheritedHealth inherited(Asset asset, Set<String> near) {
-    LineageGraph graph = folded;
+    EstateHealth now = estate; // with the graph that its numbers are of
+    LineageGraph graph = now.graph();
     if (graph == null || graph.asset(asset.ref()).isEmpty()) {
       return null;
     }
-    for (EstateHealth.Cause cause : estate.upstreamOf(graph.asset(asset.ref()).getAsInt())) {
+    for (EstateHealth.Cause cause : now.upstreamOf(graph.asset(asset.ref()).getAsInt())) {
       Causes.Incident incident = cause.incident();
       if (!near.contains(incident.ref()) && !incident.ref().equals(asset.ref())) {
         return new AssetHealth.InheritedHealth(

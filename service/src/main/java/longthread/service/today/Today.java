@@ -159,7 +159,7 @@ class Today {
    */
   TodayAnswer now(@Nullable String owner) {
     EstateHealth estate = health.estate();
-    LineageGraph graph = health.graph();
+    LineageGraph graph = estate.graph();
     List<EstateHealth.Cause> causes =
         graph == null
             ? List.of()

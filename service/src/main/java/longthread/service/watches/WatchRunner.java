@@ -95,8 +95,7 @@ public class WatchRunner {
 
   synchronized void run() {
     List<WatchQueries.Watch> watches = stored.all();
-    LineageGraph graph = health.graph();
-    if (watches.isEmpty() || graph == null) {
+    if (watches.isEmpty() || health.estate().graph() == null) {
       return;
     }
     Instant now = clock.instant();
@@ -223,7 +222,7 @@ public class WatchRunner {
   private List<News> news() {
     var all = new ArrayList<News>();
     EstateHealth estate = health.estate();
-    LineageGraph graph = health.graph();
+    LineageGraph graph = estate.graph();
     if (graph != null) {
       for (EstateHealth.Cause cause : estate.causes()) {
         all.add(news(graph, estate, cause));

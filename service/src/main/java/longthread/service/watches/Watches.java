@@ -77,7 +77,7 @@ class Watches {
       @Nullable String quietUntil,
       String zone,
       Instant madeAt) {
-    static ListedWatch of(WatchQueries.Watch watch) {
+    static ListedWatch of(WatchQueries.Watch watch, boolean mayBeSeen) {
       return new ListedWatch(
           watch.id(),
           watch.owner(),
@@ -86,7 +86,7 @@ class Watches {
           watch.target(),
           List.of(watch.about()),
           watch.channel(),
-          watch.address(),
+          mayBeSeen ? watch.address() : "(not shown)",
           watch.digest(),
           watch.digestAt(),
           watch.quietFrom(),
@@ -155,8 +155,11 @@ class Watches {
     this.clock = clock;
   }
 
-  List<ListedWatch> all() {
-    return stored.all().stream().map(ListedWatch::of).toList();
+  /** All watches; the addresses of others, which may hold secrets, are left out. */
+  List<ListedWatch> all(String caller, boolean administers) {
+    return stored.all().stream()
+        .map(watch -> ListedWatch.of(watch, administers || watch.owner().equals(caller)))
+        .toList();
   }
 
   /** Makes a watch; what is wrong already is not sent. */
@@ -273,15 +276,18 @@ class Watches {
 
   /** Ends a watch; others' watches are theirs to end, or an administrator's. */
   void end(String caller, boolean administers, String id) {
-    WatchQueries.Watch watch = watch(id);
+    checkMayChange(caller, administers, watch(id));
+    stored.delete(id);
+  }
+
+  private static void checkMayChange(String caller, boolean administers, WatchQueries.Watch watch) {
     if (!administers && !watch.owner().equals(caller)) {
       throw new ProblemException(
           HttpStatus.FORBIDDEN,
           "forbidden",
           "This watch is somebody else's",
-          "the watch belongs to " + watch.owner() + ", who can end it, or an administrator");
+          "the watch belongs to " + watch.owner() + ", who can change it, or an administrator");
     }
-    stored.delete(id);
   }
 
   WatchQueries.Watch watch(String id) {
@@ -297,8 +303,9 @@ class Watches {
   }
 
   /** Sends a test message. */
-  void tryOut(String by, String id) {
+  void tryOut(String by, boolean administers, String id) {
     WatchQueries.Watch watch = watch(id);
+    checkMayChange(by, administers, watch);
     ObjectNode data = CanonicalJson.MAPPER.createObjectNode();
     data.put("by", by).put("text", "This is a test of the watch " + watch.title() + ".");
     String subject = "Test of the watch " + watch.title();

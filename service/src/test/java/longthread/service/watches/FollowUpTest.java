@@ -228,6 +228,10 @@ class FollowUpTest {
             + "/mart','channel':'webhook','address':'http://x'}";
     assertThat(reader.send("POST", "/api/v1/watches", body.replace('\'', '"')).status())
         .isEqualTo(403);
+    String others = webhook().path("id").stringValue("");
+    assertThat(reader.send("POST", "/api/v1/watches/try?id=" + others, "").status()).isEqualTo(403);
+    assertThat(reader.delete("/api/v1/watches?id=" + others).status()).isEqualTo(403);
+    assertThat(reader.get("/api/v1/watches").body()).contains(others).doesNotContain(hook);
   }
 
   // ------------------------------------------------------------------ links, tickets, trail
