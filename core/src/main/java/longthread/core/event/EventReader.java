@@ -159,7 +159,7 @@ public final class EventReader {
               // Reported by a run, but about its job: the newest run's word stands for the job.
               facets.add(
                   new FacetFact(
-                      new FacetFact.OfJob(job), fact.key(), at, fact.digest(), fact.value()));
+                      new FacetFact.OfJob(job), fact.key(), at, fact.digest(), fact.json()));
             }
             case "processing_engine" -> {
               version = fact.value().path("openlineageAdapterVersion").stringValue(null);
@@ -222,7 +222,9 @@ public final class EventReader {
         facets.add(fact);
         if (slice.key().equals("lineage")) {
           jobLineage = fact.value();
-          fact.value().path("entries").forEach(this::addJobsOf);
+          for (JsonNode entry : jobLineage.path("entries")) {
+            jobs.addAll(jobsOf(entry));
+          }
           key.append(fact.digest());
         }
       }
@@ -294,7 +296,7 @@ public final class EventReader {
         facets.add(fact);
         if (LINEAGE_FACETS.contains(slice.key())) {
           lineage.add(fact);
-          addJobsOf(fact.value());
+          addJobsOf(slice, fact);
         } else if (slice.key().equals("symlinks")) {
           for (JsonNode link : fact.value().path("identifiers")) {
             addIfNamed(link);
@@ -338,9 +340,13 @@ public final class EventReader {
         // What people set has keys of this form; a program's facet must not pass for it.
         slice = new Slice("reported " + slice.key(), slice.start(), slice.end());
       }
-      FacetMemory.Known known =
-          java.util.Objects.requireNonNull(memory).facet(scan.bytes(), slice.start(), slice.end());
-      return new FacetFact(subject, slice.key(), at, known.digest(), known.value());
+      FacetMemory.Read read = read(slice);
+      return new FacetFact(subject, slice.key(), at, read.known().digest(), read.value());
+    }
+
+    private FacetMemory.Read read(Slice slice) {
+      return java.util.Objects.requireNonNull(memory)
+          .facet(scan.bytes(), slice.start(), slice.end());
     }
 
     /** Jobs named as parents exist, whether or not they ever report. */
@@ -350,19 +356,31 @@ public final class EventReader {
     }
 
     /** So do those that lineage names as sources or targets. */
-    private void addJobsOf(JsonNode lineage) {
-      if (LineageReader.isJob(lineage)) {
-        addJob(lineage);
+    /** The jobs that a lineage facet names; of a text that was read before they are known. */
+    private void addJobsOf(Slice slice, FacetFact fact) {
+      FacetMemory.Known known = read(slice).known();
+      List<JobName> named = known.jobs();
+      if (named == null) {
+        named = jobsOf(fact.value());
+        known.noteJobs(named);
       }
-      lineage.path("inputs").forEach(this::addIfJob);
-      for (JsonNode field : lineage.path("fields")) {
-        field.path("inputs").forEach(this::addIfJob);
-      }
+      jobs.addAll(named);
     }
 
-    private void addIfJob(JsonNode source) {
-      if (LineageReader.isJob(source)) {
-        addJob(source);
+    private static List<JobName> jobsOf(JsonNode lineage) {
+      var found = new ArrayList<JobName>();
+      addIfJob(lineage, found);
+      lineage.path("inputs").forEach(source -> addIfJob(source, found));
+      for (JsonNode field : lineage.path("fields")) {
+        field.path("inputs").forEach(source -> addIfJob(source, found));
+      }
+      return found;
+    }
+
+    private static void addIfJob(JsonNode source, List<JobName> found) {
+      JobName name = LineageReader.isJob(source) ? LineageReader.job(source) : null;
+      if (name != null) {
+        found.add(name);
       }
     }
 

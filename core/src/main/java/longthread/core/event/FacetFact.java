@@ -3,6 +3,7 @@ package longthread.core.event;
 import java.util.UUID;
 import longthread.core.asset.DatasetName;
 import longthread.core.asset.JobName;
+import longthread.core.json.LazyJson;
 import tools.jackson.databind.JsonNode;
 
 /**
@@ -10,8 +11,9 @@ import tools.jackson.databind.JsonNode;
  * greatest event time, and of equal times the greatest digest, is the current one.
  *
  * @param digest SHA-256 of the value with sorted members, in hex
+ * @param json the value, read when it is asked for
  */
-public record FacetFact(Subject subject, String key, EventTime at, String digest, JsonNode value) {
+public record FacetFact(Subject subject, String key, EventTime at, String digest, LazyJson json) {
   /** The schema of a dataset, as whoever writes it or the dataset itself reports it. */
   public static final String SCHEMA = "schema";
 
@@ -20,6 +22,14 @@ public record FacetFact(Subject subject, String key, EventTime at, String digest
    * columns that it asked for, so it stands apart from that of the writers.
    */
   public static final String READ_SCHEMA = "schema (as read)";
+
+  public FacetFact(Subject subject, String key, EventTime at, String digest, JsonNode value) {
+    this(subject, key, at, digest, LazyJson.of(value));
+  }
+
+  public JsonNode value() {
+    return json.tree();
+  }
 
   /** Whether a facet is a schema, whoever reported it. */
   public static boolean isSchema(String key) {
@@ -37,7 +47,7 @@ public record FacetFact(Subject subject, String key, EventTime at, String digest
   }
 
   FacetFact withKey(String other) {
-    return new FacetFact(subject, other, at, digest, value);
+    return new FacetFact(subject, other, at, digest, json);
   }
 
   /** What a facet is about. */

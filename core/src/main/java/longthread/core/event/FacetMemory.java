@@ -2,24 +2,50 @@ package longthread.core.event;
 
 import java.util.Arrays;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.zip.CRC32C;
+import longthread.core.asset.JobName;
 import longthread.core.json.CanonicalJson;
+import longthread.core.json.LazyJson;
 import longthread.core.lineage.EncodedLineage;
 import org.jspecify.annotations.Nullable;
-import tools.jackson.databind.JsonNode;
 
 /**
  * What was read before: emitters repeat the same facets and the same lists run after run, byte for
  * byte, so most of an event need not be read again. The least recently used is forgotten first.
- * Holds at most the given number of bytes of text, and about six times that in trees. Not safe for
- * several threads.
+ * Holds at most the given number of bytes of text, twice. Not safe for several threads.
  */
 public final class FacetMemory {
   private static final float LOAD = 0.75f;
 
-  /** A facet's value and the digest of its canonical text. */
-  record Known(JsonNode value, String digest, int length) {}
+  /** What is kept of a facet's text: the digest of its canonical form, and what was found in it. */
+  static final class Known {
+    private final String digest;
+    private final int length;
+    private @Nullable List<JobName> jobs;
+
+    private Known(String digest, int length) {
+      this.digest = digest;
+      this.length = length;
+    }
+
+    String digest() {
+      return digest;
+    }
+
+    /** The jobs that the facet names, if that was noted. */
+    @Nullable List<JobName> jobs() {
+      return jobs;
+    }
+
+    void noteJobs(List<JobName> found) {
+      jobs = List.copyOf(found);
+    }
+  }
+
+  /** A facet as it was read: what is known of its text, and its value. */
+  record Read(Known known, LazyJson value) {}
 
   /** A piece of an event's bytes, equal to any other piece of the same bytes. */
   private static final class Piece {
@@ -66,22 +92,22 @@ public final class FacetMemory {
     this.mostBytes = mostBytes;
   }
 
-  /** Returns the value that these bytes spell. */
-  Known facet(byte[] bytes, int start, int end) {
+  /** Returns the value that these bytes spell; the bytes must not change while it is in use. */
+  Read facet(byte[] bytes, int start, int end) {
     var piece = new Piece(bytes, start, end);
+    LazyJson value = LazyJson.of(bytes, start, end);
     Known known = facets.get(piece);
     if (known != null) {
-      return known;
+      return new Read(known, value);
     }
-    JsonNode value = CanonicalJson.LAST_WINS.readTree(bytes, start, end - start);
-    Known fresh = new Known(value, CanonicalJson.digest(CanonicalJson.text(value)), end - start);
+    Known fresh = new Known(CanonicalJson.digest(value.text()), end - start);
     facets.put(piece.alone(), fresh);
     facetBytes += end - start;
     for (var oldest = facets.entrySet().iterator(); facetBytes > mostBytes && oldest.hasNext(); ) {
-      facetBytes -= oldest.next().getValue().length();
+      facetBytes -= oldest.next().getValue().length;
       oldest.remove();
     }
-    return fresh;
+    return new Read(fresh, value);
   }
 
   @Nullable EncodedLineage lineage(String key) {

@@ -8,6 +8,7 @@ import java.util.HashSet;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import longthread.service.storage.Columns;
 import longthread.service.storage.StoredText;
@@ -20,7 +21,8 @@ import tools.jackson.databind.JsonNode;
 
 /** Which value of each facet stands now, and the values by their digests. */
 final class CurrentFacets {
-  private static final long MAX_VALUE_BYTES = 24 << 20; // of compressed text
+  private static final long MAX_VALUE_BYTES =
+      24 << 20; // of compressed text; trees take 20 times that
   private static final int MAX_SUBJECTS = 40_000;
 
   /** The value that stands for a facet, with when it was reported. */
@@ -31,11 +33,10 @@ final class CurrentFacets {
     }
   }
 
-  private record Value(JsonNode value, int weight) {}
-
   private final FacetQueries stored;
   private final RenameQueries renames;
-  private final Cache<String, Value> values = WeightedCache.of(MAX_VALUE_BYTES, Value::weight);
+  private final Cache<String, byte[]> values =
+      WeightedCache.of(MAX_VALUE_BYTES, packed -> packed.length);
   private final Cache<Subject, Map<String, Winner>> winners =
       WeightedCache.of(MAX_SUBJECTS, any -> 1);
   private @Nullable Set<Long> oldNames; // datasets that got another name; null until asked for
@@ -58,9 +59,9 @@ final class CurrentFacets {
     return values.getIfPresent(digest) != null;
   }
 
-  /** Caches a value that was just stored. */
-  void stored(String digest, JsonNode value, int packedLength) {
-    values.put(digest, new Value(value, packedLength));
+  /** Caches a value that was just stored, compressed. */
+  void stored(String digest, byte[] packed) {
+    values.put(digest, packed);
   }
 
   /** Notes that a dataset was reported as created, dropped or the like. */
@@ -127,17 +128,35 @@ final class CurrentFacets {
         .collect(Collectors.toSet());
   }
 
-  /** The current facets of subjects, by key. */
+  /** All current facets of subjects, by key. */
   Map<Subject, Map<String, JsonNode>> of(Collection<Subject> subjects) {
+    return of(subjects, key -> true);
+  }
+
+  /** The current facets of subjects with some keys, by key. */
+  Map<Subject, Map<String, JsonNode>> of(Collection<Subject> subjects, Predicate<String> wanted) {
     Map<Subject, Map<String, Winner>> now = winners(subjects);
     var digests = new HashSet<String>();
-    now.values().forEach(facets -> facets.values().forEach(w -> digests.add(w.digest())));
+    now.values()
+        .forEach(
+            facets ->
+                facets.forEach(
+                    (key, winner) -> {
+                      if (wanted.test(key)) {
+                        digests.add(winner.digest());
+                      }
+                    }));
     Map<String, JsonNode> known = values(digests);
     var current = new HashMap<Subject, Map<String, JsonNode>>();
     now.forEach(
         (subject, facets) -> {
           var byKey = new HashMap<String, JsonNode>();
-          facets.forEach((key, winner) -> byKey.put(key, known.get(winner.digest())));
+          facets.forEach(
+              (key, winner) -> {
+                if (wanted.test(key)) {
+                  byKey.put(key, known.get(winner.digest()));
+                }
+              });
           current.put(subject, byKey);
         });
     return current;
@@ -148,18 +167,17 @@ final class CurrentFacets {
     var found = new HashMap<String, JsonNode>();
     var missing = new TreeSet<String>();
     for (String digest : digests) {
-      Value value = values.getIfPresent(digest);
-      if (value == null) {
+      byte[] packed = values.getIfPresent(digest);
+      if (packed == null) {
         missing.add(digest);
       } else {
-        found.put(digest, value.value());
+        found.put(digest, StoredText.json(packed));
       }
     }
     if (!missing.isEmpty()) {
       for (FacetQueries.Body row : stored.bodies(Columns.digests(missing))) {
-        JsonNode value = StoredText.json(row.body());
-        stored(row.digest(), value, row.body().length);
-        found.put(row.digest(), value);
+        stored(row.digest(), row.body());
+        found.put(row.digest(), StoredText.json(row.body()));
       }
     }
     return found;

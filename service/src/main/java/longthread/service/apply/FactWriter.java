@@ -15,7 +15,7 @@ import longthread.core.event.EventTime;
 import longthread.core.event.FacetFact;
 import longthread.core.event.Rename;
 import longthread.core.event.RunFact;
-import longthread.core.json.CanonicalJson;
+import longthread.core.json.LazyJson;
 import longthread.core.lineage.EncodedLineage;
 import longthread.core.workspace.ItemWords;
 import longthread.service.apply.CurrentFacets.Winner;
@@ -28,7 +28,6 @@ import longthread.service.storage.facts.RunFactQueries;
 import longthread.service.storage.facts.RunKey;
 import longthread.service.storage.facts.Subject;
 import org.jspecify.annotations.Nullable;
-import tools.jackson.databind.JsonNode;
 
 /**
  * Writes facts, in sets: a batch of events costs a bounded number of statements. Every write is an
@@ -103,7 +102,7 @@ final class FactWriter {
   /** The rows of one batch; where the value of a map is a number, it is the block. */
   private final class Batch {
     private final Map<Subject, Map<String, Winner>> winners;
-    private final Map<String, JsonNode> newValues = new TreeMap<>();
+    private final Map<String, LazyJson> newValues = new TreeMap<>();
     private final Map<FacetQueries.Reported, Long> facets = new LinkedHashMap<>();
     private final Map<Subject, Set<String>> moved = new LinkedHashMap<>();
     private final Set<Subject> changed = new LinkedHashSet<>();
@@ -129,8 +128,8 @@ final class FactWriter {
       EventFacts event = one.event();
       long block = one.block();
       for (FacetFact fact : event.facets()) {
-        if (!current.hasValue(fact.digest())) {
-          newValues.put(fact.digest(), fact.value());
+        if (!isStored(fact)) {
+          newValues.put(fact.digest(), fact.json());
         }
         facet(event, fact, block, words);
       }
@@ -152,6 +151,14 @@ final class FactWriter {
         words.add("renamed " + rename.from().reference() + " to " + rename.to().reference());
       }
       describe(event, block);
+    }
+
+    /** Whether a value is known to be stored: what stands for a facet is. */
+    private boolean isStored(FacetFact fact) {
+      Subject subject = subject(fact.subject());
+      Winner stands = subject == null ? null : winners.get(subject).get(fact.key());
+      return (stands != null && stands.digest().equals(fact.digest()))
+          || current.hasValue(fact.digest());
     }
 
     private void run(RunFact run, EncodedLineage lineage, long block) {
@@ -250,14 +257,17 @@ final class FactWriter {
               fact.digest(),
               fact.at().farFuture()),
           block);
-      if (fact.at().farFuture() || FacetFact.tellsNothing(key, fact.value())) {
+      if (fact.at().farFuture()) {
         return;
       }
       Map<String, Winner> now = winners.get(subject);
       var winner = new Winner(at, fact.digest());
       Winner before = now.get(key);
-      boolean asKnown =
-          before != null && before.digest().equals(fact.digest()) && !at.isBefore(before.at());
+      boolean sameValue = before != null && before.digest().equals(fact.digest());
+      if (!sameValue && FacetFact.tellsNothing(key, fact.value())) {
+        return;
+      }
+      boolean asKnown = sameValue && !at.isBefore(before.at());
       if (key.equals("lifecycleStateChange") && !subject.isJob()) {
         current.lifeReported(subject.id());
       }
@@ -267,7 +277,7 @@ final class FactWriter {
       if (winner.beats(before)) {
         now.put(key, winner);
         moved.computeIfAbsent(subject, k -> new LinkedHashSet<>()).add(key);
-        if (before == null || !before.digest().equals(fact.digest())) {
+        if (!sameValue) {
           changed.add(subject);
           String what = ItemWords.of(key);
           words.add(
@@ -302,11 +312,9 @@ final class FactWriter {
 
     private void writeValues() {
       var packed = new LinkedHashMap<String, byte[]>();
-      newValues.forEach(
-          (digest, value) -> packed.put(digest, StoredText.packed(CanonicalJson.text(value))));
+      newValues.forEach((digest, value) -> packed.put(digest, StoredText.packed(value.text())));
       facetStore.addBodies(packed);
-      newValues.forEach(
-          (digest, value) -> current.stored(digest, value, packed.get(digest).length));
+      packed.forEach(current::stored);
     }
 
     private void writeLineages() {

@@ -28,6 +28,7 @@ import longthread.core.lineage.LineageText;
 import longthread.core.lineage.ReportedLineage;
 import longthread.core.lineage.ResolvedLineage;
 import longthread.core.statement.RecordedLineage;
+import longthread.core.workspace.WorkspaceEvents;
 import longthread.service.storage.Columns;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.Stores;
@@ -48,6 +49,7 @@ import tools.jackson.databind.JsonNode;
  */
 final class JobWriter {
   private static final long MAX_HISTORIES_WEIGHT = 1_500_000; // runs and links
+  private static final String JOB_TYPE = "jobType";
   private static final long MAX_LINEAGES_WEIGHT = 1_000_000; // links
 
   /**
@@ -282,7 +284,8 @@ final class JobWriter {
   }
 
   private Changes writeAll(Map<Subject, History> all, Map<RunKey, DatasetName> onlyInputs) {
-    Map<Subject, Map<String, JsonNode>> facets = current.of(List.copyOf(all.keySet()));
+    Map<Subject, Map<String, JsonNode>> facets =
+        current.of(List.copyOf(all.keySet()), JobWriter::mattersForLinks);
     Map<Subject, View> views = views(all, facets);
     readTexts(all.values());
     prepareSql(all.values(), views.values());
@@ -290,7 +293,7 @@ final class JobWriter {
     var runs = new LinkedHashMap<Subject, List<JobRun>>();
     all.forEach(
         (owner, history) -> {
-          boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get("jobType"));
+          boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get(JOB_TYPE));
           runs.put(owner, runs(owner, history, streaming));
         });
     resolveQueries(all, runs, ends);
@@ -345,6 +348,13 @@ final class JobWriter {
           }
         });
     return recorded;
+  }
+
+  private static boolean mattersForLinks(String key) {
+    return key.equals(JOB_TYPE)
+        || key.equals(RunSql.VIEW)
+        || key.equals(WorkspaceEvents.ITEM)
+        || RecordedLineage.anyIn(List.of(key));
   }
 
   /** Each job as the end of its one-sided lineage. */

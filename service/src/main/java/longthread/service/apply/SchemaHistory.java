@@ -14,6 +14,7 @@ import java.util.TreeMap;
 import longthread.core.event.FacetFact;
 import longthread.core.event.ReadSchemas;
 import longthread.core.json.CanonicalJson;
+import longthread.service.storage.StoredText;
 import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.SubjectKind;
 import org.jspecify.annotations.Nullable;
@@ -35,7 +36,7 @@ final class SchemaHistory {
   }
 
   /** What readers report together, by digest: as many as there are datasets with such. */
-  private final Cache<String, JsonNode> readSchemas = WeightedCache.of(MAX_CHANGES, any -> 1);
+  private final Cache<String, byte[]> readSchemas = WeightedCache.of(MAX_CHANGES, any -> 1);
 
   void forget() {
     changes.invalidateAll();
@@ -96,7 +97,7 @@ final class SchemaHistory {
           if (!union.path("fields").isEmpty()) {
             String text = CanonicalJson.text(union);
             String digest = READ + CanonicalJson.digest(text);
-            readSchemas.put(digest, union);
+            readSchemas.put(digest, StoredText.packed(text));
             loaded.get(id).put(Instant.MIN, digest);
           }
         });
@@ -111,11 +112,11 @@ final class SchemaHistory {
     if (!digest.startsWith(READ)) {
       return null;
     }
-    JsonNode schema = readSchemas.getIfPresent(digest);
+    byte[] schema = readSchemas.getIfPresent(digest);
     if (schema == null) {
       throw new IllegalStateException("a schema was given and is forgotten");
     }
-    return schema;
+    return StoredText.json(schema);
   }
 
   /** Since when a writer reports the schema of a dataset as it is; null if none does. */
