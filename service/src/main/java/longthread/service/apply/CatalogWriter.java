@@ -63,9 +63,9 @@ public final class CatalogWriter {
     this.names = stores.names();
     this.ids = new NameIds(names);
     this.current = new CurrentFacets(stores.facets(), stores.renames());
-    this.facts = new FactWriter(stores, ids, current);
-    this.runs = new RunWriter(stores, ids, current);
     this.schemas = new SchemaHistory(stores.facets(), current);
+    this.facts = new FactWriter(stores, ids, current, schemas);
+    this.runs = new RunWriter(stores, ids, current);
     this.sql = new RunSql(reader, stores.facets(), ids, current, schemas, stores.pendingSql());
     this.items = new WorkspaceItems(stores, ids, current);
     this.jobs = new JobWriter(stores, ids, current, sql, items);

@@ -61,10 +61,12 @@ final class FactWriter {
   private final RenameQueries renameStore;
   private final NameIds ids;
   private final CurrentFacets current;
+  private final SchemaHistory schemaHistory;
   private final Set<Subject> described = new HashSet<>();
   private final Cache<String, Boolean> lineages = WeightedCache.of(MAX_CACHED, any -> 1);
 
-  FactWriter(Stores stores, NameIds ids, CurrentFacets current) {
+  FactWriter(Stores stores, NameIds ids, CurrentFacets current, SchemaHistory schemaHistory) {
+    this.schemaHistory = schemaHistory;
     this.facetStore = stores.facets();
     this.runStore = stores.runFacts();
     this.renameStore = stores.renames();
@@ -267,11 +269,10 @@ final class FactWriter {
       if (!sameValue && FacetFact.tellsNothing(key, fact.value())) {
         return;
       }
-      boolean asKnown = sameValue && !at.isBefore(before.at());
       if (key.equals("lifecycleStateChange") && !subject.isJob()) {
         current.lifeReported(subject.id());
       }
-      if (FacetFact.isSchema(key) && !subject.isJob() && !asKnown) {
+      if (!subject.isJob() && mayChangeSchema(subject, key, winner, before)) {
         schemas.add(subject.id());
       }
       if (winner.beats(before)) {
@@ -284,6 +285,28 @@ final class FactWriter {
               what + " of " + name(fact.subject()) + (before == null ? " added" : " changed"));
         }
       }
+    }
+
+    /**
+     * Whether a dataset may have had another schema than was known, now or at some moment. It is
+     * asked for each report of each dataset, and a hub's SQL is that of half the catalog: so most
+     * reports, in whatever order they come, must be found to change nothing.
+     */
+    private boolean mayChangeSchema(
+        Subject dataset, String key, Winner reported, @Nullable Winner before) {
+      if (!FacetFact.isSchema(key)) {
+        return false;
+      }
+      boolean same = before != null && before.digest().equals(reported.digest());
+      if (key.equals(FacetFact.READ_SCHEMA)) {
+        // What readers report counts where no writer does, and then the newest first.
+        return !same && !winners.get(dataset).containsKey(FacetFact.SCHEMA);
+      }
+      if (!same) {
+        return true;
+      }
+      return reported.at().isBefore(before.at())
+          && !reported.digest().equals(schemaHistory.at(dataset.id(), reported.at()));
     }
 
     private static String name(FacetFact.Subject subject) {

@@ -9,6 +9,7 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -48,9 +49,9 @@ import tools.jackson.databind.JsonNode;
  * last together share a span: another run of the same sort moves one row.
  */
 final class JobWriter {
-  private static final long MAX_HISTORIES_WEIGHT = 1_500_000; // runs and links
+  private static final long MAX_HISTORIES_WEIGHT = 400_000;
   private static final String JOB_TYPE = "jobType";
-  private static final long MAX_LINEAGES_WEIGHT = 1_000_000; // links
+  private static final long MAX_LINEAGES_WEIGHT = 200_000; // links
 
   /**
    * What became of the owners of a batch.
@@ -66,52 +67,19 @@ final class JobWriter {
       Map<RunKey, DatasetName> onlyInputs,
       Set<DatasetName> targets) {}
 
-  /** A set of lineages, one object for each, and their union once it is made. */
-  private static final class LineageSet {
-    private final SortedSet<String> digests;
-    private @Nullable ResolvedLineage resolved;
-
-    LineageSet(SortedSet<String> digests) {
-      this.digests = digests;
-    }
-
-    int weight() {
-      ResolvedLineage made = resolved;
-      return 1 + digests.size() + (made == null ? 0 : made.links().size());
-    }
-  }
-
-  /** What a run reported together with what its SQL says, and what that was worked out from. */
-  private record Whole(
-      ResolvedLineage resolved,
-      RunSql.Text text,
-      ResolvedLineage reported,
-      Instant start,
-      int state) {}
-
-  /** A run as it stands; changed in place, since nearly every event of a run changes something. */
+  /**
+   * A run as it stands; changed in place, since nearly every event of a run changes something. What
+   * it reported is held by digest: the lineage itself only while a batch is written.
+   */
   private static final class Run {
     private final UUID id;
     private RunWriter.@Nullable Outline outline; // null while only far-future events are known
     private @Nullable String sql; // the digest of the facet that holds it
-    private @Nullable LineageSet lineages;
-    private @Nullable Whole whole; // with what its SQL says, as of some state of the schemas
+    private @Nullable SortedSet<String> lineages; // one object for each set of a history
+    private ResolvedLineage resolved = ResolvedLineage.NONE; // only within a batch
 
     Run(UUID id) {
       this.id = id;
-    }
-
-    boolean isWhole(RunSql.Text text, int state) {
-      return whole != null
-          && outline != null
-          && whole.state() == state
-          && whole.text().equals(text)
-          && whole.reported() == resolved()
-          && whole.start().equals(outline.start());
-    }
-
-    ResolvedLineage resolved() {
-      return lineages == null ? ResolvedLineage.NONE : Objects.requireNonNull(lineages.resolved);
     }
 
     JobRun asOf(
@@ -124,13 +92,31 @@ final class JobWriter {
   /** The runs of one job, and what was written of it. */
   private static final class History {
     private final Map<UUID, Run> runs = new LinkedHashMap<>();
-    private Map<String, RunSql.Text> texts = Map.of(); // by fingerprint, of its runs as they stand
+    private final Map<SortedSet<String>, SortedSet<String>> sets = new HashMap<>();
+    private Map<String, RunSql.Text> texts = Map.of(); // by fingerprint; only within a batch
     private JobHistory.@Nullable Declared declared;
-    private LinkWriter.@Nullable Held held; // null: unknown, so all is written anew
-    private int weight = 1;
+    private LinkWriter.@Nullable Held held; // null if that is not known
 
     Run run(UUID id) {
       return runs.computeIfAbsent(id, Run::new);
+    }
+
+    /** Sets what a run reported. */
+    void reported(Run run, SortedSet<String> digests) {
+      SortedSet<String> known = sets.putIfAbsent(digests, digests);
+      run.lineages = known == null ? digests : known;
+    }
+
+    /** What it weighs, about, in links. */
+    int weight() {
+      int declares = declared == null ? 0 : declared.resolved().links().size();
+      return 4 + 2 * runs.size() + 2 * sets.size() + declares;
+    }
+
+    /** Lets go of what is only needed within a batch. */
+    void rest() {
+      runs.values().forEach(run -> run.resolved = ResolvedLineage.NONE);
+      texts = Map.of();
     }
   }
 
@@ -141,9 +127,13 @@ final class JobWriter {
   private final WorkspaceItems items;
   private final Declarations declarations;
   private final Cache<Subject, History> histories =
-      WeightedCache.of(MAX_HISTORIES_WEIGHT, history -> history.weight);
-  private final Cache<SortedSet<String>, LineageSet> sets =
-      WeightedCache.of(MAX_LINEAGES_WEIGHT, LineageSet::weight);
+      WeightedCache.of(MAX_HISTORIES_WEIGHT, History::weight);
+
+  /** The unions of lineages, by their digests. */
+  private final Cache<SortedSet<String>, ResolvedLineage> unions =
+      WeightedCache.of(
+          MAX_LINEAGES_WEIGHT,
+          union -> 1 + union.links().size() + union.lineage().columns().size());
 
   JobWriter(Stores stores, NameIds ids, CurrentFacets current, RunSql sql, WorkspaceItems items) {
     this.items = items;
@@ -156,7 +146,7 @@ final class JobWriter {
 
   void forget() {
     histories.invalidateAll();
-    sets.invalidateAll();
+    unions.invalidateAll();
   }
 
   /**
@@ -185,33 +175,25 @@ final class JobWriter {
     reported.forEach(
         (key, lineages) -> {
           known.putAll(lineages);
-          Run run = all.get(Subject.job(key.job())).run(key.run());
-          if (run.lineages == null || !run.lineages.digests.containsAll(lineages.keySet())) {
+          History history = all.get(Subject.job(key.job()));
+          Run run = history.run(key.run());
+          if (run.lineages == null || !run.lineages.containsAll(lineages.keySet())) {
             var grown = new TreeSet<>(lineages.keySet());
             if (run.lineages != null) {
-              grown.addAll(run.lineages.digests);
+              grown.addAll(run.lineages);
             }
-            run.lineages = set(grown);
+            history.reported(run, grown);
           }
         });
     resolveLineages(all, known);
     var onlyInputs = new HashMap<RunKey, DatasetName>();
     for (RunKey key : runs.keySet()) {
-      var inputs = all.get(Subject.job(key.job())).run(key.run()).resolved().lineage().inputs();
+      var inputs = all.get(Subject.job(key.job())).run(key.run()).resolved.lineage().inputs();
       if (inputs.size() == 1) {
         onlyInputs.put(key, inputs.first());
       }
     }
     return writeAll(all, onlyInputs);
-  }
-
-  private LineageSet set(SortedSet<String> digests) {
-    LineageSet known = sets.getIfPresent(digests);
-    if (known == null) {
-      known = new LineageSet(digests);
-      sets.put(digests, known);
-    }
-    return known;
   }
 
   private Map<Subject, History> load(Collection<Subject> owners, Set<Subject> declaring) {
@@ -246,8 +228,8 @@ final class JobWriter {
               row.parent());
     }
     for (RunFactQueries.LineagesOfRun row : stores.runFacts().lineages(jobs)) {
-      all.get(Subject.job(row.job())).run(row.run()).lineages =
-          set(new TreeSet<>(List.of(row.digests())));
+      History history = all.get(Subject.job(row.job()));
+      history.reported(history.run(row.run()), new TreeSet<>(List.of(row.digests())));
     }
     for (RunFactQueries.SqlOfRun row : stores.runFacts().sql(jobs)) {
       all.get(Subject.job(row.job())).run(row.run()).sql = row.digest();
@@ -260,14 +242,18 @@ final class JobWriter {
     owners.forEach(owner -> all.get(owner).declared = read.get(owner));
   }
 
-  /** Makes the union of each set of lineages, once: nearly all runs of a job share one. */
+  /** Gives each run the union of its lineages: nearly all runs of a job share one. */
   private void resolveLineages(Map<Subject, History> all, Map<String, ReportedLineage> known) {
-    var bare = Collections.newSetFromMap(new IdentityHashMap<LineageSet, Boolean>());
+    var made = new HashMap<SortedSet<String>, ResolvedLineage>();
+    var open = new LinkedHashSet<SortedSet<String>>();
     var missing = new TreeSet<String>();
     for (History history : all.values()) {
-      for (Run run : history.runs.values()) {
-        if (run.lineages != null && run.lineages.resolved == null && bare.add(run.lineages)) {
-          run.lineages.digests.stream().filter(d -> !known.containsKey(d)).forEach(missing::add);
+      for (SortedSet<String> digests : history.sets.keySet()) {
+        ResolvedLineage union = unions.getIfPresent(digests);
+        if (union != null) {
+          made.put(digests, union);
+        } else if (open.add(digests)) {
+          digests.stream().filter(d -> !known.containsKey(d)).forEach(missing::add);
         }
       }
     }
@@ -276,10 +262,18 @@ final class JobWriter {
         known.put(row.digest(), LineageText.read(StoredText.text(row.body())));
       }
     }
-    for (LineageSet set : bare) {
-      set.resolved =
-          ResolvedLineage.of(ReportedLineage.union(set.digests.stream().map(known::get).toList()));
-      sets.put(set.digests, set); // it weighs more now
+    for (SortedSet<String> digests : open) {
+      ResolvedLineage union =
+          ResolvedLineage.of(ReportedLineage.union(digests.stream().map(known::get).toList()));
+      made.put(digests, union);
+      unions.put(digests, union);
+    }
+    for (History history : all.values()) {
+      for (Run run : history.runs.values()) {
+        if (run.lineages != null) {
+          run.resolved = made.get(run.lineages);
+        }
+      }
     }
   }
 
@@ -319,14 +313,21 @@ final class JobWriter {
     names.addAll(targets);
     ids.internDatasets(names);
     targets.removeIf(DatasetName::isJob);
-    var rows = new LinkWriter(ids);
-    lineages.forEach(
-        (owner, lineage) -> {
-          History history = all.get(owner);
-          history.held = rows.add(owner, history.held, lineage);
-          history.weight = 1 + history.runs.size() + lineage.links().size();
+    var rows = new LinkWriter(ids, stores);
+    var held = new HashMap<Subject, LinkWriter.Held>();
+    all.forEach(
+        (owner, history) -> {
+          if (history.held != null) {
+            held.put(owner, history.held);
+          }
         });
-    rows.write(stores);
+    Map<Subject, LinkWriter.Held> after = rows.add(lineages, held);
+    rows.write();
+    all.forEach(
+        (owner, history) -> {
+          history.held = after.get(owner);
+          history.rest();
+        });
     sql.storePending(all.keySet());
     all.forEach(histories::put);
     return new Changes(rows.relinked(), rows.newVersions(), onlyInputs, targets);
@@ -383,7 +384,7 @@ final class JobWriter {
                   || (declared != null && !declared.resolved().lineage().outputs().isEmpty());
           if (owner.isJob() && !writes && !history.texts.isEmpty()) {
             queries.add(
-                owner, ends.get(owner), list, history.texts, id -> history.run(id).resolved());
+                owner, ends.get(owner), list, history.texts, id -> history.run(id).resolved);
           }
         });
     queries.resolve();
@@ -502,10 +503,10 @@ final class JobWriter {
       }
       for (Run run : history.runs.values()) {
         RunSql.Text text = run.outline == null ? null : history.texts.get(run.outline.code());
-        if (text != null && !run.isWhole(text, sql.state())) {
+        if (text != null) {
           asked
               .computeIfAbsent(text, k -> Collections.newSetFromMap(new IdentityHashMap<>()))
-              .add(run.resolved());
+              .add(run.resolved);
         }
       }
     }
@@ -516,28 +517,23 @@ final class JobWriter {
 
   private List<JobRun> runs(Subject owner, History history, boolean streaming) {
     var runs = new ArrayList<JobRun>(history.runs.size());
+    var asked = new HashMap<RunSql.Text, Map<ResolvedLineage, RunSql.Question>>();
     for (Run run : history.runs.values()) {
       if (run.outline != null) {
         RunSql.Text text = history.texts.get(run.outline.code());
         ResolvedLineage whole =
-            text == null ? run.resolved() : whole(owner, run, run.outline, text);
+            text == null
+                ? run.resolved
+                : asked
+                    .computeIfAbsent(text, k -> new IdentityHashMap<>())
+                    .computeIfAbsent(run.resolved, k -> sql.question(owner, text, run.resolved))
+                    .at(run.outline.start());
         String kind =
             text == null || history.texts.size() < 2 ? null : Fingerprint.verb(text.query());
         runs.add(run.asOf(run.outline, kind, streaming, whole));
       }
     }
     return runs;
-  }
-
-  private ResolvedLineage whole(
-      Subject owner, Run run, RunWriter.Outline outline, RunSql.Text text) {
-    Whole known = run.whole;
-    if (known == null || !run.isWhole(text, sql.state())) {
-      ResolvedLineage resolved = sql.resolve(owner, text, outline.start(), run.resolved());
-      known = new Whole(resolved, text, run.resolved(), outline.start(), sql.state());
-      run.whole = known;
-    }
-    return known.resolved();
   }
 
   private static boolean isStreaming(@Nullable JsonNode type) {

@@ -2,7 +2,6 @@ package longthread.service.apply;
 
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -10,11 +9,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Set;
-import java.util.SortedSet;
-import java.util.TreeSet;
 import longthread.core.history.JobLineage;
 import longthread.core.history.JobLineage.HeldLink;
 import longthread.core.history.JobLineage.Version;
+import longthread.core.json.CanonicalJson;
 import longthread.core.lineage.ColumnConstant;
 import longthread.core.lineage.ColumnLink;
 import longthread.core.lineage.Evidence;
@@ -35,26 +33,59 @@ import org.jspecify.annotations.Nullable;
  * row. A span keeps its number while its links stay together.
  */
 final class LinkWriter {
+  /** What links of one group have in common; times as the tables hold them. */
   private record SpanValue(
-      Evidence evidence, String version, Instant lastSeen, @Nullable Instant until) {}
+      String evidence, String version, Instant lastSeen, @Nullable Instant until) {}
 
-  /** What a person recorded stands beside what was observed, even from the same moment on. */
-  private record LinkKey(ColumnLink link, Instant firstSeen, boolean recorded) {}
+  /** A link. What a person recorded stands beside what was observed, even from the same moment. */
+  private record Key(
+      long from,
+      String fromColumn,
+      long to,
+      String toColumn,
+      String flow,
+      boolean masking,
+      Instant firstSeen,
+      boolean recorded) {}
 
-  /** What the tables hold of an owner. */
+  /**
+   * What the tables hold of an owner, in short: the names of links would take more memory than the
+   * whole graph.
+   *
+   * @param links a digest of the links and how they are grouped
+   * @param numbers the span of each group, in the order in which groups begin
+   * @param groups what the links of each have in common
+   * @param map a digest of the column map
+   */
   record Held(
-      Map<LinkKey, Integer> links,
-      Map<Integer, SpanValue> spans,
+      String links,
+      int[] numbers,
+      List<SpanValue> groups,
       Map<String, Version> versions,
-      SortedSet<String> described,
+      @Nullable String map) {}
+
+  /** The lineage that an owner has now. */
+  private record Wanted(
+      Subject owner,
+      Map<Key, Integer> links, // by group
+      List<SpanValue> groups,
+      String digest,
+      Map<String, Version> versions,
+      List<String> described,
       boolean gap,
-      SortedSet<ColumnConstant> constants) {
-    static final Held NOTHING =
-        new Held(
-            Map.of(), Map.of(), Map.of(), new TreeSet<>(), false, Collections.emptySortedSet());
+      List<ColumnConstant> constants,
+      String map) {}
+
+  /** The rows of an owner. */
+  private static final class Stored {
+    private final Map<Key, Integer> links = new HashMap<>(); // by span
+    private final Map<Integer, SpanValue> spans = new HashMap<>();
+    private final Map<String, Version> versions = new HashMap<>();
+    private @Nullable String map;
   }
 
   private final NameIds ids;
+  private final Stores stores;
   private final Set<Subject> relinked = new HashSet<>();
   private final Map<Subject, Version> newVersions = new HashMap<>();
   private final List<Subject> cleared = new ArrayList<>();
@@ -65,8 +96,9 @@ final class LinkWriter {
   private final List<JobVersionQueries.Row> versions = new ArrayList<>();
   private final List<LinkQueries.Map> maps = new ArrayList<>();
 
-  LinkWriter(NameIds ids) {
+  LinkWriter(NameIds ids, Stores stores) {
     this.ids = ids;
+    this.stores = stores;
   }
 
   /** The owners whose links or column map changed. */
@@ -80,131 +112,270 @@ final class LinkWriter {
   }
 
   /**
-   * Adds an owner's lineage; returns what the tables hold of it once the rows are written.
+   * Adds owners' lineages; returns what the tables hold of each once the rows are written. The rows
+   * of those are read of which nothing is known, or whose links differ.
    *
-   * @param held what they hold now; null if that is not known, so that all is written anew
+   * @param lineages of owners, whose names all have ids
+   * @param held what the tables hold now, as far as it is known
    */
-  Held add(Subject owner, @Nullable Held held, JobLineage lineage) {
-    Held before = held == null ? Held.NOTHING : held;
+  Map<Subject, Held> add(Map<Subject, JobLineage> lineages, Map<Subject, Held> held) {
+    var wanted = new ArrayList<Wanted>();
+    lineages.forEach((owner, lineage) -> wanted.add(wanted(owner, lineage)));
+    var differing = new ArrayList<Subject>();
+    var unknown = new ArrayList<Subject>();
+    for (Wanted one : wanted) {
+      Held known = held.get(one.owner());
+      if (known == null) {
+        unknown.add(one.owner());
+      }
+      if (known == null || !known.links().equals(one.digest())) {
+        differing.add(one.owner());
+      }
+    }
+    Map<Subject, Stored> stored = stored(differing, unknown);
+    var after = new LinkedHashMap<Subject, Held>();
+    for (Wanted one : wanted) {
+      Held known = held.get(one.owner());
+      Stored rows = stored.get(one.owner());
+      int[] numbers = rows == null ? known.numbers() : relink(one, rows);
+      if (rows == null) {
+        putSpans(one, known);
+      }
+      Map<String, Version> versionsBefore =
+          known == null ? Objects.requireNonNull(rows).versions : known.versions();
+      if (one.owner().isJob()) {
+        addVersions(one, known != null || !versionsBefore.isEmpty(), versionsBefore);
+      }
+      putMap(one, known == null ? Objects.requireNonNull(rows).map : known.map());
+      after.put(
+          one.owner(), new Held(one.digest(), numbers, one.groups(), one.versions(), one.map()));
+    }
+    return after;
+  }
+
+  private Wanted wanted(Subject owner, JobLineage lineage) {
+    var links = new LinkedHashMap<Key, Integer>();
+    var groups = new ArrayList<SpanValue>();
     var byValue = new HashMap<SpanValue, Integer>();
-    var links = new LinkedHashMap<LinkKey, Integer>();
-    var spans = new LinkedHashMap<Integer, SpanValue>();
-    int next = before.spans().keySet().stream().mapToInt(span -> span).max().orElse(0) + 1;
-    for (HeldLink link : lineage.links()) {
-      var value = new SpanValue(link.evidence(), link.version(), link.lastSeen(), link.until());
-      var key = new LinkKey(link.link(), link.firstSeen(), link.evidence() == Evidence.RECORDED);
-      Integer span = byValue.get(value);
-      if (span == null) {
-        Integer old = before.links().get(key);
-        span = old == null || spans.containsKey(old) ? next++ : old;
-        byValue.put(value, span);
-        spans.put(span, value);
+    var text = new StringBuilder();
+    for (HeldLink held : lineage.links()) {
+      var value =
+          new SpanValue(
+              held.evidence().word(),
+              held.version(),
+              StoredTime.micros(held.lastSeen()),
+              held.until() == null ? null : StoredTime.micros(held.until()));
+      Integer group = byValue.putIfAbsent(value, groups.size());
+      if (group == null) {
+        group = groups.size();
+        groups.add(value);
       }
-      links.put(key, span);
-    }
-    addLinks(owner, held == null, before, links, spans);
-    if (owner.isJob()) {
-      addVersions(owner, held == null, before.versions(), lineage.versions());
-    }
-    var described = new TreeSet<String>();
-    lineage.described().forEach(column -> described.add(column.reference()));
-    boolean sameMap =
-        held != null && before.described().equals(described) && before.gap() == lineage.gap();
-    if (!sameMap || !before.constants().equals(lineage.constants())) {
-      List<ColumnConstant> constants = List.copyOf(lineage.constants());
-      maps.add(
-          new LinkQueries.Map(
-              owner,
-              List.copyOf(described),
-              lineage.gap(),
-              constants.stream().map(c -> c.column().reference()).toList(),
-              constants.stream().map(c -> StoredText.clean(c.text())).toList()));
-    }
-    if (!sameMap) {
-      relinked.add(owner);
-    }
-    var byHash = new HashMap<String, Version>();
-    lineage.versions().forEach(version -> byHash.put(version.hash(), version));
-    return new Held(links, spans, byHash, described, lineage.gap(), lineage.constants());
-  }
-
-  private void addLinks(
-      Subject owner,
-      boolean unknown,
-      Held before,
-      Map<LinkKey, Integer> now,
-      Map<Integer, SpanValue> nowSpans) {
-    Map<LinkKey, Integer> then = before.links();
-    Map<Integer, SpanValue> thenSpans = before.spans();
-    boolean lost =
-        unknown
-            || then.entrySet().stream()
-                .anyMatch(link -> !link.getValue().equals(now.get(link.getKey())));
-    if (lost) {
-      cleared.add(owner);
-    }
-    now.forEach(
-        (key, span) -> {
-          if (lost || !then.containsKey(key)) {
-            links.add(row(owner, key, span));
-            relinked.add(owner);
-          }
-        });
-    nowSpans.forEach(
-        (span, value) -> {
-          SpanValue old = lost ? null : thenSpans.get(span);
-          if (!value.equals(old)) {
-            spans.add(row(owner, span, value));
-            if (old == null || !Objects.equals(old.until(), value.until())) {
-              relinked.add(owner);
-            }
-          }
-        });
-    if (!lost) {
-      for (Integer span : thenSpans.keySet()) {
-        if (!nowSpans.containsKey(span)) {
-          spansGone.add(new LinkQueries.SpanKey(owner, span));
-        }
+      Key key = key(held);
+      if (links.put(key, group) == null) {
+        text.append(key.from()).append('#').append(key.fromColumn()).append('>');
+        text.append(key.to()).append('#').append(key.toColumn()).append(' ').append(key.flow());
+        text.append(key.masking()).append(key.recorded()).append(key.firstSeen());
       }
-    } else {
-      relinked.add(owner);
+      text.append(':').append(group).append('\n');
     }
-  }
-
-  private LinkQueries.Row row(Subject owner, LinkKey key, int span) {
-    ColumnLink link = key.link();
-    return new LinkQueries.Row(
+    List<String> described = lineage.described().stream().map(c -> c.reference()).sorted().toList();
+    List<ColumnConstant> constants = List.copyOf(lineage.constants());
+    var byHash = new LinkedHashMap<String, Version>();
+    for (Version version : lineage.versions()) {
+      byHash.put(
+          version.hash(),
+          new Version(
+              version.number(),
+              version.hash(),
+              StoredTime.micros(version.firstRun()),
+              StoredTime.micros(version.lastRun()),
+              version.changes().stream().map(StoredText::clean).toList()));
+    }
+    return new Wanted(
         owner,
-        span,
+        links,
+        groups,
+        CanonicalJson.digest(text.toString()),
+        byHash,
+        described,
+        lineage.gap(),
+        constants,
+        mapDigest(
+            described,
+            lineage.gap(),
+            constants.stream().map(c -> c.column().reference()).toList(),
+            constants.stream().map(c -> StoredText.clean(c.text())).toList()));
+  }
+
+  private Key key(HeldLink held) {
+    ColumnLink link = held.link();
+    return new Key(
         ids.id(link.from().dataset()),
         link.from().path(),
         ids.id(link.to().dataset()),
         link.to().path(),
         link.flow().name(),
         link.masking(),
-        StoredTime.clamped(key.firstSeen()));
+        StoredTime.micros(held.firstSeen()),
+        held.evidence() == Evidence.RECORDED);
+  }
+
+  private static String mapDigest(
+      List<String> described, boolean gap, List<String> columns, List<String> texts) {
+    return CanonicalJson.digest(
+        String.join("\n", described)
+            + "\n"
+            + gap
+            + "\n"
+            + String.join("\n", columns)
+            + "\n\n"
+            + String.join("\n", texts));
+  }
+
+  private Map<Subject, Stored> stored(List<Subject> differing, List<Subject> unknown) {
+    var stored = new HashMap<Subject, Stored>();
+    differing.forEach(owner -> stored.put(owner, new Stored()));
+    for (LinkQueries.HeldSpan row : stores.links().spansOf(differing)) {
+      stored
+          .get(row.owner())
+          .spans
+          .put(
+              row.span(),
+              new SpanValue(row.evidence(), row.version(), row.lastSeen(), row.until()));
+    }
+    for (LinkQueries.HeldLink row : stores.links().linksOf(differing)) {
+      Stored rows = stored.get(row.owner());
+      SpanValue value = rows.spans.get(row.span());
+      boolean recorded = value != null && value.evidence().equals(Evidence.RECORDED.word());
+      rows.links.put(
+          new Key(
+              row.fromDataset(),
+              row.fromColumn(),
+              row.toDataset(),
+              row.toColumn(),
+              row.flow(),
+              row.masking(),
+              row.firstSeen(),
+              recorded),
+          row.span());
+    }
+    for (LinkQueries.HeldMap row : stores.links().mapsOf(unknown)) {
+      stored.get(row.owner()).map =
+          mapDigest(
+              List.of(row.described()),
+              row.gap(),
+              List.of(row.constantColumns()),
+              List.of(row.constantTexts()));
+    }
+    Long[] jobs = unknown.stream().filter(Subject::isJob).map(Subject::id).toArray(Long[]::new);
+    if (jobs.length > 0) {
+      for (JobVersionQueries.Held row : stores.versions().held(jobs)) {
+        stored
+            .get(Subject.job(row.job()))
+            .versions
+            .put(
+                row.hash(),
+                new Version(
+                    row.number(),
+                    row.hash(),
+                    row.firstRun(),
+                    row.lastRun(),
+                    List.of(row.changes())));
+      }
+    }
+    return stored;
+  }
+
+  /** The groups are the same as before: what their links have in common may have moved. */
+  private void putSpans(Wanted wanted, Held known) {
+    for (int group = 0; group < wanted.groups().size(); group++) {
+      SpanValue value = wanted.groups().get(group);
+      SpanValue old = known.groups().get(group);
+      if (!value.equals(old)) {
+        spans.add(row(wanted.owner(), known.numbers()[group], value));
+        if (!Objects.equals(old.until(), value.until())) {
+          relinked.add(wanted.owner());
+        }
+      }
+    }
+  }
+
+  /** Writes what differs from the rows that are there; returns the span of each group. */
+  private int[] relink(Wanted wanted, Stored then) {
+    int[] numbers = new int[wanted.groups().size()];
+    var taken = new HashSet<Integer>();
+    int next = then.spans.keySet().stream().mapToInt(span -> span).max().orElse(0) + 1;
+    for (Map.Entry<Key, Integer> link : wanted.links().entrySet()) {
+      int group = link.getValue();
+      if (numbers[group] == 0) {
+        Integer old = then.links.get(link.getKey());
+        numbers[group] = old == null || !taken.add(old) ? next++ : old;
+        taken.add(numbers[group]);
+      }
+    }
+    boolean lost =
+        then.links.entrySet().stream()
+            .anyMatch(
+                link -> {
+                  Integer group = wanted.links().get(link.getKey());
+                  return group == null || numbers[group] != link.getValue();
+                });
+    if (lost) {
+      cleared.add(wanted.owner());
+      relinked.add(wanted.owner());
+    }
+    wanted
+        .links()
+        .forEach(
+            (key, group) -> {
+              if (lost || !then.links.containsKey(key)) {
+                links.add(row(wanted.owner(), key, numbers[group]));
+                relinked.add(wanted.owner());
+              }
+            });
+    for (int group = 0; group < numbers.length; group++) {
+      SpanValue value = wanted.groups().get(group);
+      SpanValue old = lost ? null : then.spans.remove(numbers[group]);
+      if (!value.equals(old)) {
+        spans.add(row(wanted.owner(), numbers[group], value));
+        if (old == null || !Objects.equals(old.until(), value.until())) {
+          relinked.add(wanted.owner());
+        }
+      }
+    }
+    if (!lost) {
+      then.spans
+          .keySet()
+          .forEach(span -> spansGone.add(new LinkQueries.SpanKey(wanted.owner(), span)));
+    }
+    return numbers;
+  }
+
+  private static LinkQueries.Row row(Subject owner, Key key, int span) {
+    return new LinkQueries.Row(
+        owner,
+        span,
+        key.from(),
+        key.fromColumn(),
+        key.to(),
+        key.toColumn(),
+        key.flow(),
+        key.masking(),
+        key.firstSeen());
   }
 
   private static LinkQueries.Span row(Subject owner, int span, SpanValue value) {
     return new LinkQueries.Span(
-        owner,
-        span,
-        value.version(),
-        StoredTime.clamped(value.lastSeen()),
-        StoredTime.of(value.until()),
-        value.evidence().word());
+        owner, span, value.version(), value.lastSeen(), value.until(), value.evidence());
   }
 
-  private void addVersions(
-      Subject job, boolean unknown, Map<String, Version> then, List<Version> now) {
-    boolean lost =
-        unknown
-            || then.keySet().stream()
-                .anyMatch(hash -> now.stream().noneMatch(v -> v.hash().equals(hash)));
+  private void addVersions(Wanted wanted, boolean hadAny, Map<String, Version> then) {
+    Subject job = wanted.owner();
+    boolean lost = !wanted.versions().keySet().containsAll(then.keySet());
     if (lost) {
       clearedVersions.add(job);
     }
-    for (Version version : now) {
+    for (Version version : wanted.versions().values()) {
       Version old = then.get(version.hash());
       if (lost || !version.equals(old)) {
         versions.add(
@@ -212,17 +383,31 @@ final class LinkWriter {
                 job.id(),
                 version.number(),
                 version.hash(),
-                StoredTime.clamped(version.firstRun()),
-                StoredTime.clamped(version.lastRun()),
-                version.changes().stream().map(StoredText::clean).toList()));
+                version.firstRun(),
+                version.lastRun(),
+                version.changes()));
       }
-      if (!unknown && old == null) {
+      if (hadAny && old == null) {
         newVersions.put(job, version);
       }
     }
   }
 
-  void write(Stores stores) {
+  private void putMap(Wanted wanted, @Nullable String before) {
+    if (wanted.map().equals(before)) {
+      return;
+    }
+    relinked.add(wanted.owner());
+    maps.add(
+        new LinkQueries.Map(
+            wanted.owner(),
+            wanted.described(),
+            wanted.gap(),
+            wanted.constants().stream().map(c -> c.column().reference()).toList(),
+            wanted.constants().stream().map(c -> StoredText.clean(c.text())).toList()));
+  }
+
+  void write() {
     stores.links().deleteOf(cleared);
     stores.links().deleteSpans(spansGone);
     stores.links().putSpans(spans);

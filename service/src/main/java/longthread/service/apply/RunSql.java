@@ -34,7 +34,7 @@ final class RunSql {
   /** The facet by which a dataset reports the query that it is a view of. */
   static final String VIEW = "longthread_view";
 
-  private static final long MAX_LINKS = 1_000_000;
+  private static final long MAX_LINKS = 200_000;
   private static final int MAX_TEXTS = 20_000;
 
   /**
@@ -86,8 +86,6 @@ final class RunSql {
 
   private final Set<Asked> late = new HashSet<>(); // not to be tried again just now
 
-  private int state;
-
   private final Cache<Answer, ResolvedLineage> answers =
       WeightedCache.of(MAX_LINKS, resolved -> 1 + resolved.links().size());
 
@@ -106,13 +104,7 @@ final class RunSql {
     this.schemas = schemas;
   }
 
-  /** A number that grows when an answer may be another one than before. */
-  int state() {
-    return state;
-  }
-
   void forget() {
-    state++;
     schemas.forget();
     answers.invalidateAll();
     involved.invalidateAll();
@@ -165,7 +157,6 @@ final class RunSql {
     if (datasets.isEmpty()) {
       return Set.of();
     }
-    state++;
     schemas.forget(datasets);
     return stored.sqlOwnersTouching(datasets.toArray(Long[]::new), VIEW).stream()
         .map(FacetQueries.Stored::subject)
@@ -177,7 +168,6 @@ final class RunSql {
     var owners = List.copyOf(storedPending());
     if (!owners.isEmpty()) {
       late.clear();
-      state++;
     }
     return owners;
   }
@@ -227,37 +217,64 @@ final class RunSql {
     return names;
   }
 
-  /**
-   * What a run reported together with what its SQL says; one object for equal answers. If the time
-   * runs out for the text, its links wait for another try, so that they never depend on how busy
-   * the machine is.
-   *
-   * @param reported as the run's events state it
-   */
+  /** See {@link Question#at}. */
   ResolvedLineage resolve(Subject owner, Text text, Instant start, ResolvedLineage reported) {
-    Set<DatasetName> datasets = of(text, reported);
-    var digests = new ArrayList<String>();
-    for (DatasetName dataset : datasets) {
-      digests.add(Objects.requireNonNullElse(schemas.at(ids.id(dataset), start), ""));
+    return question(owner, text, reported).at(start);
+  }
+
+  /** A text with what runs reported beside it, to be asked as of the start of each of them. */
+  Question question(Subject owner, Text text, ResolvedLineage reported) {
+    return new Question(owner, text, reported);
+  }
+
+  /** A text and what runs reported beside it, worked out once for each state of the schemas. */
+  final class Question {
+    private final Subject owner;
+    private final Text text;
+    private final ResolvedLineage reported;
+    private final Asked asked;
+    private final List<DatasetName> datasets;
+    private final Map<List<String>, ResolvedLineage> known = new HashMap<>();
+
+    private Question(Subject owner, Text text, ResolvedLineage reported) {
+      this.owner = owner;
+      this.text = text;
+      this.reported = reported;
+      this.asked = new Asked(text, reported.hash());
+      this.datasets = List.copyOf(of(text, reported));
     }
-    var asked = new Asked(text, reported.hash());
-    var answer = new Answer(asked, digests);
-    ResolvedLineage resolved = answers.getIfPresent(answer);
-    if (resolved == null && late.contains(asked)) {
+
+    /**
+     * What a run reported together with what its SQL says; one object for equal answers. If the
+     * time runs out for the text, its links wait for another try, so that they never depend on how
+     * busy the machine is.
+     */
+    ResolvedLineage at(Instant start) {
+      var digests = new ArrayList<String>();
+      for (DatasetName dataset : datasets) {
+        digests.add(Objects.requireNonNullElse(schemas.at(ids.id(dataset), start), ""));
+      }
+      return known.computeIfAbsent(digests, this::whole);
+    }
+
+    private ResolvedLineage whole(List<String> digests) {
+      var answer = new Answer(asked, digests);
+      ResolvedLineage resolved = answers.getIfPresent(answer);
+      if (resolved != null) {
+        return resolved;
+      }
+      if (!late.contains(asked)) {
+        Derived derived = derive(text, reported.lineage(), datasets, digests);
+        if (!derived.pending()) {
+          resolved = reported.with(derived.lineage(), derived.constants());
+          answers.put(answer, resolved);
+          return resolved;
+        }
+        late.add(asked);
+      }
       pending.add(owner);
       return reported;
     }
-    if (resolved == null) {
-      Derived derived = derive(text, reported.lineage(), List.copyOf(datasets), digests);
-      if (derived.pending()) {
-        late.add(asked);
-        pending.add(owner);
-        return reported;
-      }
-      resolved = reported.with(derived.lineage(), derived.constants());
-      answers.put(answer, resolved);
-    }
-    return resolved;
   }
 
   private Derived derive(

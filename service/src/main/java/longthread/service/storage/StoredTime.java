@@ -1,6 +1,7 @@
 package longthread.service.storage;
 
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import org.jspecify.annotations.Nullable;
 
 /** Times as the catalog's columns hold them, for display and order; facts keep the nanoseconds. */
@@ -14,6 +15,11 @@ public final class StoredTime {
   /** The time itself, or the nearest that a column can hold. */
   public static @Nullable Instant of(@Nullable Instant at) {
     return at == null ? null : clamped(at);
+  }
+
+  /** The time as a column holds it, to the microsecond. */
+  public static Instant micros(Instant at) {
+    return clamped(at).truncatedTo(ChronoUnit.MICROS);
   }
 
   /** The time itself, or the nearest that a column can hold. */

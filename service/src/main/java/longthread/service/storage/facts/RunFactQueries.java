@@ -221,7 +221,7 @@ public interface RunFactQueries {
   @SQL(
       "select cast(f.role as int), f.run_id, f.at_s, f.at_n, b.body from run_facet f"
           + " join facet_body b using (digest) join dataset d on d.id = f.dataset_id"
-          + " where d.ref = any(:refs)"
+          + " where d.ref = any(:refs) and f.dataset_id > 0"
           + " and f.key in ('inputStatistics', 'outputStatistics', 'dataQualityMetrics')"
           + " and not f.far order by f.at_s desc, f.at_n desc limit :most")
   List<Measure> measures(String[] refs, int most);

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.function.Consumer;
 import longthread.service.storage.Columns;
 import longthread.service.storage.facts.Subject;
+import longthread.service.storage.facts.SubjectKind;
 import org.hibernate.StatelessSession;
 import org.hibernate.annotations.processing.HQL;
 import org.hibernate.annotations.processing.SQL;
@@ -77,6 +78,11 @@ public interface LinkQueries {
       @Nullable Integer version,
       Instant firstSeen,
       Instant lastSeen) {}
+
+  /** Jobs and datasets by reference; joined first, so that only their own links are read. */
+  String OWNERS =
+      " (select cast(2 as smallint), id, ref from job where ref = any(:refs) union all"
+          + " select cast(1 as smallint), id, ref from dataset where ref = any(:refs))";
 
   StatelessSession session();
 
@@ -206,6 +212,91 @@ public interface LinkQueries {
       String[] columns,
       String[] texts);
 
+  // ------------------------------------------------------------------ reading for the applier
+
+  /** A link as it is stored. */
+  record HeldLink(
+      int kind,
+      long ownerId,
+      int span,
+      long fromDataset,
+      String fromColumn,
+      long toDataset,
+      String toColumn,
+      String flow,
+      boolean masking,
+      Instant firstSeen) {
+    public Subject owner() {
+      return new Subject(SubjectKind.of(kind), ownerId);
+    }
+  }
+
+  /** A span as it is stored. */
+  record HeldSpan(
+      int kind,
+      long ownerId,
+      int span,
+      String version,
+      Instant lastSeen,
+      @Nullable Instant until,
+      String evidence) {
+    public Subject owner() {
+      return new Subject(SubjectKind.of(kind), ownerId);
+    }
+  }
+
+  /** A column map as it is stored. */
+  record HeldMap(
+      int kind,
+      long ownerId,
+      String[] described,
+      boolean gap,
+      String[] constantColumns,
+      String[] constantTexts) {
+    public Subject owner() {
+      return new Subject(SubjectKind.of(kind), ownerId);
+    }
+  }
+
+  default List<HeldLink> linksOf(Collection<Subject> owners) {
+    return owners.isEmpty() ? List.of() : linksOf(kinds(owners), ids(owners));
+  }
+
+  default List<HeldSpan> spansOf(Collection<Subject> owners) {
+    return owners.isEmpty() ? List.of() : spansOf(kinds(owners), ids(owners));
+  }
+
+  default List<HeldMap> mapsOf(Collection<Subject> owners) {
+    return owners.isEmpty() ? List.of() : mapsOf(kinds(owners), ids(owners));
+  }
+
+  private static Short[] kinds(Collection<Subject> owners) {
+    return Columns.of(owners, Subject::kindCode, Short[]::new);
+  }
+
+  private static Long[] ids(Collection<Subject> owners) {
+    return Columns.longs(owners, Subject::id);
+  }
+
+  @SQL(
+      "select cast(l.owner_kind as int), l.owner_id, l.span, l.from_dataset, l.from_column,"
+          + " l.to_dataset, l.to_column, l.flow, l.masking, l.first_seen"
+          + " from unnest(:kinds, :owners) as o (kind, id)"
+          + " join link_row l on l.owner_kind = o.kind and l.owner_id = o.id")
+  List<HeldLink> linksOf(Short[] kinds, Long[] owners);
+
+  @SQL(
+      "select cast(s.owner_kind as int), s.owner_id, s.span, s.version, s.last_seen, s.until,"
+          + " s.evidence from unnest(:kinds, :owners) as o (kind, id)"
+          + " join link_span s on s.owner_kind = o.kind and s.owner_id = o.id")
+  List<HeldSpan> spansOf(Short[] kinds, Long[] owners);
+
+  @SQL(
+      "select cast(m.owner_kind as int), m.owner_id, m.described, m.gap, m.constant_columns,"
+          + " m.constant_texts from unnest(:kinds, :owners) as o (kind, id)"
+          + " join job_map m on m.owner_kind = o.kind and m.owner_id = o.id")
+  List<HeldMap> mapsOf(Short[] kinds, Long[] owners);
+
   // ------------------------------------------------------------------ loading the graph
 
   /** Hands all current links to a consumer, a thousand at a time. */
@@ -225,14 +316,13 @@ public interface LinkQueries {
 
   /** The current links that these jobs make or datasets declare. */
   @SQL(
-      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
-          + " l.to_column, l.flow, l.masking, l.last_seen from link l"
+      "with owners (kind, id, ref) as"
+          + OWNERS
+          + " select o.ref as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.flow, l.masking, l.last_seen from owners o"
+          + " join link l on l.owner_kind = o.kind and l.owner_id = o.id"
           + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
-          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where (l.until is null or l.until > now())"
-          + " and ((l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:refs)))"
-          + " or (l.owner_kind = 1 and l.owner_id in (select id from dataset where ref ="
-          + " any(:refs))))")
+          + " where (l.until is null or l.until > now())")
   List<Named> currentOf(String[] refs);
 
   /** The links that held at a moment. */
@@ -252,25 +342,23 @@ public interface LinkQueries {
   List<Described> described();
 
   @SQL(
-      "select coalesce(j.ref, d.ref) as owner, m.described, m.gap from job_map m"
-          + " left join job j on m.owner_kind = 2 and j.id = m.owner_id"
-          + " left join dataset d on m.owner_kind = 1 and d.id = m.owner_id"
-          + " where coalesce(j.ref, d.ref) = any(:owners)")
-  List<Described> describedBy(String[] owners);
+      "with owners (kind, id, ref) as"
+          + OWNERS
+          + " select o.ref as owner, m.described, m.gap from owners o"
+          + " join job_map m on m.owner_kind = o.kind and m.owner_id = o.id")
+  List<Described> describedBy(String[] refs);
 
   /** Why the current links of owners are believed. */
   @SQL(
-      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
-          + " l.to_column, l.evidence, v.number, l.first_seen, l.last_seen from link l"
+      "with owners (kind, id, ref) as"
+          + OWNERS
+          + " select o.ref as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.evidence, v.number, l.first_seen, l.last_seen from owners o"
+          + " join link l on l.owner_kind = o.kind and l.owner_id = o.id"
           + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
-          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id"
           + " left join job_version v on l.owner_kind = 2 and v.job_id = l.owner_id"
-          + " and v.hash = l.version where (l.until is null or l.until > now()) and"
-          + " ((l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:owners)))"
-          + " or (l.owner_kind = 1 and l.owner_id in (select id from dataset where ref ="
-          + " any(:owners))))")
-  List<Evidence> evidence(String[] owners);
+          + " and v.hash = l.version where (l.until is null or l.until > now())")
+  List<Evidence> evidence(String[] refs);
 
   /** The owners of recorded links whose date came in a stretch of time. */
   @SQL(

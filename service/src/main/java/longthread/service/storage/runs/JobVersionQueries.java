@@ -20,7 +20,17 @@ public interface JobVersionQueries {
   /** A version as it is stored. */
   record Stored(int number, String hash, Instant firstRun, Instant lastRun, String[] changes) {}
 
+  /** A version as the applier compares it. */
+  record Held(
+      long job, int number, String hash, Instant firstRun, Instant lastRun, String[] changes) {}
+
   StatelessSession session();
+
+  /** The versions of jobs. */
+  @SQL(
+      "select job_id, number, hash, first_run, last_run, changes from job_version"
+          + " where job_id = any(:jobs)")
+  List<Held> held(Long[] jobs);
 
   default void put(Collection<Row> versions) {
     if (!versions.isEmpty()) {
