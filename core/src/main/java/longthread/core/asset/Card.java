@@ -69,6 +69,8 @@ public record Card(
       @Nullable String calculation,
       List<String> terms) {
     public Column {
+      path = path.intern(); // most names and types of columns stand in many tables
+      type = type == null ? null : type.intern();
       tags = List.copyOf(tags);
       terms = copyOf(terms);
     }

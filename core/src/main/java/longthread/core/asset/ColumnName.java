@@ -54,6 +54,14 @@ public record ColumnName(DatasetName dataset, String path) implements Comparable
     return new ColumnName(dataset, encoded.toString());
   }
 
+  /**
+   * The same name with texts of which the process holds one copy each: those that live long mention
+   * few different names, many times.
+   */
+  public ColumnName shared() {
+    return new ColumnName(dataset.shared(), path.intern());
+  }
+
   public static ColumnName rowsOf(DatasetName dataset) {
     return new ColumnName(dataset, ROWS);
   }

@@ -46,6 +46,11 @@ public record DatasetName(String namespace, String name, boolean isJob)
     throw new BadNameException("'" + reference + "' is not the reference of a dataset");
   }
 
+  /** The same name with texts of which the process holds one copy each. */
+  public DatasetName shared() {
+    return new DatasetName(namespace.intern(), name.intern());
+  }
+
   /** The whole reference text, {@code namespace/name}, or that of the job. */
   public String reference() {
     String pair = Reference.encode(namespace, name);

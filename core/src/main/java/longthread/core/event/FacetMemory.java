@@ -18,6 +18,7 @@ import org.jspecify.annotations.Nullable;
  */
 public final class FacetMemory {
   private static final float LOAD = 0.75f;
+  private static final int SHAPE_SHARE = 4; // a lineage takes several times the room of its text
 
   /** What is kept of a facet's text: the digest of its canonical form, and what was found in it. */
   static final class Known {
@@ -118,7 +119,7 @@ public final class FacetMemory {
     lineages.put(key, reported);
     shapeBytes += key.length() + reported.text().length();
     for (var oldest = lineages.entrySet().iterator();
-        shapeBytes > mostBytes && oldest.hasNext(); ) {
+        shapeBytes > mostBytes / SHAPE_SHARE && oldest.hasNext(); ) {
       Map.Entry<String, EncodedLineage> entry = oldest.next();
       shapeBytes -= entry.getKey().length() + entry.getValue().text().length();
       oldest.remove();

@@ -249,7 +249,7 @@ final class LineageReader {
   /** A column by the path an emitter writes: dots part the segments of a struct. */
   private static @Nullable ColumnName column(DatasetName dataset, String path) {
     try {
-      return ColumnName.ofPath(dataset, path);
+      return ColumnName.ofPath(dataset, path).shared();
     } catch (BadNameException e) {
       return null;
     }

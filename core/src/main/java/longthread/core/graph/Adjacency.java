@@ -66,6 +66,35 @@ final class Adjacency {
     return new Adjacency(starts, ends, packed, Map.of(), count);
   }
 
+  /**
+   * Sorts links by where they come from and takes out what is there twice; returns how many remain,
+   * at the beginning of the arrays.
+   */
+  static int distinct(int nodes, int[] froms, int[] tos, int[] infos, int count) {
+    Adjacency sorted = of(nodes, froms, tos, infos, count);
+    int kept = 0;
+    long[] slice = new long[16];
+    for (int node = 0; node < nodes; node++) {
+      int start = sorted.starts[node];
+      int size = sorted.starts[node + 1] - start;
+      if (size > slice.length) {
+        slice = new long[size * 2];
+      }
+      for (int i = 0; i < size; i++) {
+        slice[i] = (long) sorted.ends[start + i] << 32 | (sorted.infos[start + i] & 0xFFFFFFFFL);
+      }
+      Arrays.sort(slice, 0, size);
+      for (int i = 0; i < size; i++) {
+        if (i == 0 || slice[i] != slice[i - 1]) {
+          froms[kept] = node;
+          tos[kept] = (int) (slice[i] >>> 32);
+          infos[kept++] = (int) slice[i];
+        }
+      }
+    }
+    return kept;
+  }
+
   static int info(Flow flow, boolean masking, int owner) {
     return flow.ordinal() | (masking ? MASK_BIT : 0) | (owner << OWNER_SHIFT);
   }

@@ -196,7 +196,7 @@ final class NodeTable {
       nextOfAsset = Arrays.copyOf(nextOfAsset, node * 2);
     }
     assetOf[node] = asset;
-    columnOf[node] = path;
+    columnOf[node] = path.intern();
     nextOfAsset[node] = NO_NODE;
     nodeCount = node + 1;
     return node;

@@ -1,5 +1,7 @@
 package longthread.core.lineage;
 
+import java.util.HashMap;
+import java.util.Map;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
@@ -37,8 +39,17 @@ public final class LineageText {
     return CanonicalJson.text(root);
   }
 
+  /** A column whose dataset is one object for all columns of it. */
+  private static ColumnName column(JsonNode text, Map<DatasetName, DatasetName> datasets) {
+    ColumnName column = ColumnName.parse(text.stringValue());
+    DatasetName dataset =
+        datasets.computeIfAbsent(column.dataset(), name -> column.dataset().shared());
+    return new ColumnName(dataset, column.path().intern());
+  }
+
   public static ReportedLineage read(String text) {
     JsonNode root = CanonicalJson.MAPPER.readTree(text);
+    var datasets = new HashMap<DatasetName, DatasetName>();
     var inputs = new TreeSet<DatasetName>();
     root.path("inputs").forEach(name -> inputs.add(DatasetName.parse(name.stringValue())));
     var outputs = new TreeSet<DatasetName>();
@@ -47,13 +58,13 @@ public final class LineageText {
     for (JsonNode link : root.path("columns")) {
       columns.add(
           new ColumnLink(
-              ColumnName.parse(link.get(0).stringValue()),
-              ColumnName.parse(link.get(1).stringValue()),
+              column(link.get(0), datasets),
+              column(link.get(1), datasets),
               Flow.valueOf(link.get(2).stringValue()),
               link.get(3).booleanValue()));
     }
     var described = new TreeSet<ColumnName>();
-    root.path("described").forEach(name -> described.add(ColumnName.parse(name.stringValue())));
+    root.path("described").forEach(name -> described.add(column(name, datasets)));
     var detailed = new TreeSet<DatasetName>();
     root.path("told").forEach(name -> detailed.add(DatasetName.parse(name.stringValue())));
     return new ReportedLineage(

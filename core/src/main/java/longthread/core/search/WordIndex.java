@@ -9,6 +9,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.function.Predicate;
 import java.util.function.ToDoubleBiFunction;
+import java.util.function.ToDoubleFunction;
 import java.util.function.ToIntFunction;
 import org.jspecify.annotations.Nullable;
 
@@ -295,7 +296,7 @@ public final class WordIndex<T> {
   public List<Hit<T>> find(
       List<String> words,
       ToDoubleBiFunction<T, String> check,
-      ToDoubleBiFunction<T, List<String>> factor,
+      ToDoubleFunction<T> factor,
       ToIntFunction<T> weight) {
     State now = state;
     var each = new ArrayList<Scores>();
@@ -317,7 +318,7 @@ public final class WordIndex<T> {
       List<Scores> each,
       List<String> words,
       boolean all,
-      ToDoubleBiFunction<T, List<String>> factor,
+      ToDoubleFunction<T> factor,
       ToIntFunction<T> weight) {
     var candidates = new Scores(now.count());
     if (all) {
@@ -348,7 +349,7 @@ public final class WordIndex<T> {
       for (Scores scores : each) {
         total += scores.of[number];
       }
-      long score = Math.round(total * 1000.0 / each.size() * factor.applyAsDouble(thing, words));
+      long score = Math.round(total * 1000.0 / each.size() * factor.applyAsDouble(thing));
       // Descending: the greater score first, then the greater weight, then the older thing.
       order[count++] =
           (~score & 0x3FFFFL) << 45

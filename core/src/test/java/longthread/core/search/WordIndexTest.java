@@ -29,8 +29,7 @@ class WordIndexTest {
 
   private List<String> find(String query) {
     return index
-        .find(
-            List.of(query.toLowerCase(Locale.ROOT).split(" ")), this::standsIn, (t, w) -> 1, t -> 0)
+        .find(List.of(query.toLowerCase(Locale.ROOT).split(" ")), this::standsIn, t -> 1, t -> 0)
         .stream()
         .map(WordIndex.Hit::thing)
         .toList();

@@ -110,6 +110,7 @@ public final class CatalogWriter {
     RunWriter.Written writtenRuns = runs.writeRuns(touchedRuns);
     stages.done("runs");
 
+    schemas.forget(written.earlier());
     WorkspaceItems.Members members = items.members(workspaces);
     Set<Subject> rederived = new HashSet<>(sql.touching(written.schemas()));
     members.datasets().forEach(item -> rederived.add(ids.subject(item)));
@@ -229,6 +230,7 @@ public final class CatalogWriter {
     var touched = new HashSet<>(written.facets());
     touched.addAll(written.described());
     written.schemas().forEach(dataset -> touched.add(Subject.dataset(dataset)));
+    written.earlier().forEach(dataset -> touched.add(Subject.dataset(dataset)));
     datasets.addAll(withLife(targets));
     touched.addAll(current.withLife(mentioned));
     for (EventAtBlock one : events) {

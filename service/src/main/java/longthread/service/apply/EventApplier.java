@@ -30,7 +30,7 @@ import tools.jackson.databind.JsonNode;
 
 /** Applies events to the catalog, within the transaction of whoever calls. For one thread. */
 final class EventApplier {
-  private static final long FACET_MEMORY_BYTES = 16 << 20;
+  private static final long FACET_MEMORY_BYTES = 8 << 20;
   private static final int MAX_WORDS = 60; // of what was new in one event
 
   private final Clock clock;

@@ -48,13 +48,15 @@ final class FactWriter {
    * @param runs what was reported of which run
    * @param words for each event what was new in it
    * @param schemas the datasets of which a schema was reported that may not be the one known before
+   * @param earlier the datasets whose schema is older than was known
    */
   record Written(
       Set<Subject> facets,
       Set<Subject> described,
       Map<RunKey, RunTimestamps> runs,
       List<Set<String>> words,
-      Set<Long> schemas) {}
+      Set<Long> schemas,
+      Set<Long> earlier) {}
 
   private final FacetQueries facetStore;
   private final RunFactQueries runStore;
@@ -91,7 +93,12 @@ final class FactWriter {
     }
     batch.write();
     return new Written(
-        batch.changed, batch.newlyDescribed.keySet(), batch.runTimes, words, batch.schemas);
+        batch.changed,
+        batch.newlyDescribed.keySet(),
+        batch.runTimes,
+        words,
+        batch.schemas,
+        batch.earlier);
   }
 
   private @Nullable Subject subject(FacetFact.Subject of) {
@@ -109,6 +116,7 @@ final class FactWriter {
     private final Map<Subject, Set<String>> moved = new LinkedHashMap<>();
     private final Set<Subject> changed = new LinkedHashSet<>();
     private final Set<Long> schemas = new HashSet<>();
+    private final Set<Long> earlier = new HashSet<>();
     private final Map<RunFactQueries.Reported, Long> runFacets = new LinkedHashMap<>();
     private final Map<RunKey, RunTimestamps> runTimes = new LinkedHashMap<>();
     private final Map<String, EncodedLineage> newLineages = new TreeMap<>();
@@ -272,8 +280,8 @@ final class FactWriter {
       if (key.equals("lifecycleStateChange") && !subject.isJob()) {
         current.lifeReported(subject.id());
       }
-      if (!subject.isJob() && mayChangeSchema(subject, key, winner, before)) {
-        schemas.add(subject.id());
+      if (!subject.isJob() && FacetFact.isSchema(key)) {
+        noteSchema(subject.id(), key, winner, before, now.containsKey(FacetFact.SCHEMA));
       }
       if (winner.beats(before)) {
         now.put(key, winner);
@@ -288,25 +296,27 @@ final class FactWriter {
     }
 
     /**
-     * Whether a dataset may have had another schema than was known, now or at some moment. It is
+     * Notes whether a dataset may have had another schema than was known, at any moment. It is
      * asked for each report of each dataset, and a hub's SQL is that of half the catalog: so most
      * reports, in whatever order they come, must be found to change nothing.
      */
-    private boolean mayChangeSchema(
-        Subject dataset, String key, Winner reported, @Nullable Winner before) {
-      if (!FacetFact.isSchema(key)) {
-        return false;
-      }
+    private void noteSchema(
+        long dataset, String key, Winner reported, @Nullable Winner before, boolean isWritten) {
       boolean same = before != null && before.digest().equals(reported.digest());
       if (key.equals(FacetFact.READ_SCHEMA)) {
         // What readers report counts where no writer does, and then the newest first.
-        return !same && !winners.get(dataset).containsKey(FacetFact.SCHEMA);
+        if (!same && !isWritten) {
+          schemas.add(dataset);
+        }
+      } else if (!same) {
+        schemas.add(dataset);
+      } else if (reported.at().isBefore(before.at())) {
+        if (!reported.digest().equals(schemaHistory.at(dataset, reported.at()))) {
+          schemas.add(dataset);
+        } else if (schemaHistory.isBeforeAll(dataset, reported.at())) {
+          earlier.add(dataset);
+        }
       }
-      if (!same) {
-        return true;
-      }
-      return reported.at().isBefore(before.at())
-          && !reported.digest().equals(schemaHistory.at(dataset.id(), reported.at()));
     }
 
     private static String name(FacetFact.Subject subject) {

@@ -131,6 +131,11 @@ final class SchemaHistory {
     return times.isEmpty() ? null : readSchema(times.lastEntry().getValue());
   }
 
+  /** Whether no schema is known of a dataset that was reported by a moment. */
+  boolean isBeforeAll(long dataset, Instant moment) {
+    return times(dataset).floorKey(moment) == null;
+  }
+
   private TreeMap<Instant, String> times(long dataset) {
     TreeMap<Instant, String> times = changes.getIfPresent(dataset);
     return times == null ? load(List.of(dataset)).get(dataset) : times;

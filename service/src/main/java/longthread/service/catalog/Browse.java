@@ -1,11 +1,13 @@
 package longthread.service.catalog;
 
+import java.util.AbstractList;
 import java.util.ArrayList;
 import java.util.Comparator;
-import java.util.LinkedHashSet;
+import java.util.HashMap;
 import java.util.List;
-import java.util.Set;
+import java.util.Map;
 import java.util.TreeMap;
+import longthread.core.search.WordIndex;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import org.jspecify.annotations.Nullable;
@@ -32,33 +34,73 @@ class Browse {
     this.catalog = catalog;
   }
 
-  /** The level at a path of containers, outermost first. O(n) for n assets. */
+  /** What is in a container: how many assets in each one below it, and those directly in it. */
+  private static final class Place {
+    private final TreeMap<String, Integer> containers = new TreeMap<>();
+    private final List<Asset> assets = new ArrayList<>();
+  }
+
+  /** All places by their paths, as of a version of the catalog. */
+  private record Tree(
+      @Nullable WordIndex<Asset> index, int version, Map<List<String>, Place> places) {}
+
+  private volatile Tree tree = new Tree(null, -1, Map.of());
+
+  /**
+   * The level at a path of containers, outermost first. Takes time linear in what is in it; after a
+   * change of the catalog once in all assets.
+   */
   Level level(List<String> path) {
-    var containers = new TreeMap<String, Integer>();
-    var assets = new ArrayList<Search.Hit>();
-    for (Asset asset : catalog.all()) {
-      var place = new ArrayList<String>(List.of(asset.system()));
-      place.addAll(asset.card().container());
-      if (place.size() < path.size() || !place.subList(0, path.size()).equals(path)) {
-        continue;
-      }
-      if (place.size() > path.size()) {
-        containers.merge(place.get(path.size()), 1, Integer::sum);
-      } else {
-        assets.add(search.hit(asset, List.of(), 1));
+    Place place = tree().places().getOrDefault(path, new Place());
+    return new Level(
+        path,
+        place.containers.entrySet().stream()
+            .map(e -> new Container(e.getKey(), e.getValue()))
+            .toList(),
+        new AbstractList<>() {
+          @Override
+          public Search.Hit get(int index) {
+            return search.hit(place.assets.get(index), List.of(), 1);
+          }
+
+          @Override
+          public int size() {
+            return place.assets.size();
+          }
+        },
+        place.assets.size(),
+        null);
+  }
+
+  private Tree tree() {
+    WordIndex<Asset> index = catalog.words();
+    int version = index.version();
+    Tree known = tree;
+    if (known.index() == index && known.version() == version) {
+      return known;
+    }
+    var places = new HashMap<List<String>, Place>();
+    for (Asset asset : index.all()) {
+      var path = new ArrayList<String>(List.of(asset.system()));
+      path.addAll(asset.card().container());
+      places.computeIfAbsent(List.copyOf(path), k -> new Place()).assets.add(asset);
+      for (int depth = 0; depth < path.size(); depth++) {
+        places
+            .computeIfAbsent(List.copyOf(path.subList(0, depth)), k -> new Place())
+            .containers
+            .merge(path.get(depth), 1, Integer::sum);
       }
     }
     // A pipeline is the container of its tasks; it is opened as such and not listed beside itself.
-    Set<String> names = new LinkedHashSet<>(containers.keySet());
-    assets.sort(
-        Comparator.comparing((Search.Hit hit) -> names.contains(hit.name()) ? 0 : 1)
-            .thenComparing(Search.Hit::kind)
-            .thenComparing(Search.Hit::name));
-    return new Level(
-        path,
-        containers.entrySet().stream().map(e -> new Container(e.getKey(), e.getValue())).toList(),
-        assets,
-        assets.size(),
-        null);
+    for (Place place : places.values()) {
+      place.assets.sort(
+          Comparator.comparing(
+                  (Asset asset) -> place.containers.containsKey(asset.card().name()) ? 0 : 1)
+              .thenComparing(asset -> asset.kind().word())
+              .thenComparing(asset -> asset.card().name()));
+    }
+    Tree made = new Tree(index, version, places);
+    tree = made;
+    return made;
   }
 }

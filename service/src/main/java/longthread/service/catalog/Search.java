@@ -1,5 +1,7 @@
 package longthread.service.catalog;
 
+import java.util.AbstractList;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashSet;
@@ -9,18 +11,16 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
-import java.util.function.Function;
 import longthread.core.asset.Card;
+import longthread.core.search.WordIndex;
 import longthread.service.health.AssetHealth;
 import longthread.service.health.HealthBoard;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.storage.catalog.CardQueries;
-import longthread.service.storage.catalog.CardSearch;
 import org.jspecify.annotations.Nullable;
-import org.slf4j.Logger;
-import org.slf4j.LoggerFactory;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.TransactionException;
@@ -28,22 +28,17 @@ import org.springframework.transaction.TransactionException;
 /** Finds assets by words, and counts what each filter would leave. */
 @Service
 class Search {
-  private static final int MAX_HITS = 5_000;
   private static final int MAX_NAMES = 50; // of an asset whose systems all count
-
-  /** What a word scores that was found by likeness only. */
-  private static final double BY_LIKENESS = 0.2;
 
   /** What an asset scores at least that has a term of these words. */
   private static final double BY_TERM = 0.7;
-
-  private static final Logger LOG = LoggerFactory.getLogger(Search.class);
 
   /**
    * A hit.
    *
    * @param systems those of all its names, where it has several
    * @param columns those whose name or description the words matched
+   * @param dependents how many assets rest on it, near or far
    * @param health on each page of hits that is answered
    */
   record Hit(
@@ -62,6 +57,7 @@ class Search {
       boolean described,
       List<String> columns,
       double score,
+      int dependents,
       @Nullable AssetHealth health) {
     Hit with(AssetHealth how) {
       return new Hit(
@@ -80,6 +76,7 @@ class Search {
           described,
           columns,
           score,
+          dependents,
           how);
     }
   }
@@ -100,36 +97,37 @@ class Search {
       @Nullable String system,
       @Nullable String owner,
       @Nullable String label) {
-    private boolean pass(Hit hit) {
-      return passes(kind, List.of(hit.kind()))
-          && passes(system, hit.systems())
-          && passes(owner, hit.owners())
-          && passes(label, hit.labels());
+    private boolean isEmpty() {
+      return !isSet(kind) && !isSet(system) && !isSet(owner) && !isSet(label);
     }
 
-    private static boolean passes(@Nullable String wanted, List<String> values) {
-      return wanted == null || wanted.isEmpty() || values.contains(wanted);
+    private static boolean isSet(@Nullable String wanted) {
+      return wanted != null && !wanted.isEmpty();
+    }
+
+    private static boolean passes(@Nullable String wanted, Collection<String> values) {
+      return !isSet(wanted) || values.contains(wanted);
     }
   }
 
   private final Catalog catalog;
   private final CardQueries cards;
-  private final CardSearch cardSearch;
-
   private final Glossary glossary;
   private final HealthBoard health;
+  private final Dependents dependents;
+  private volatile Everything everything = new Everything(null, -1, List.of());
 
   Search(
       Catalog catalog,
       CardQueries cards,
-      CardSearch cardSearch,
       Glossary glossary,
-      HealthBoard health) {
-    this.health = health;
-    this.glossary = glossary;
+      HealthBoard health,
+      Dependents dependents) {
     this.catalog = catalog;
     this.cards = cards;
-    this.cardSearch = cardSearch;
+    this.glossary = glossary;
+    this.health = health;
+    this.dependents = dependents;
   }
 
   /** The same hits with how their assets do. */
@@ -139,60 +137,113 @@ class Search {
         .toList();
   }
 
+  /** A match before it is dressed: its page alone is. */
+  private record Match(Asset asset, double score) {}
+
+  /** All assets in the order in which they are listed, as of a version of the catalog. */
+  private record Everything(@Nullable WordIndex<Asset> index, int version, List<Match> matches) {}
+
   /** The assets that match words, an address or a reference; all for an empty query. */
   Found find(String query, Filters filters) {
-    List<Hit> matched = matched(query.strip());
-    String kind = filters.kind();
-    String system = filters.system();
-    String owner = filters.owner();
-    String label = filters.label();
-    // Each count is over the hits that pass all other filters, so that a choice can change.
-    var facets =
-        new Facets(
-            counts(matched, new Filters(null, system, owner, label), hit -> List.of(hit.kind())),
-            counts(matched, new Filters(kind, null, owner, label), Hit::systems),
-            counts(matched, new Filters(kind, system, null, label), Hit::owners),
-            counts(matched, new Filters(kind, system, owner, null), Hit::labels));
-    return new Found(matched.stream().filter(filters::pass).toList(), facets);
+    String q = query.strip();
+    List<String> words = q.isEmpty() || q.contains("://") ? List.of() : words(q);
+    List<Match> matched = matched(q, words);
+    var counts = new Counts(filters);
+    List<Match> passing = matched;
+    if (filters.isEmpty()) {
+      matched.forEach(counts::add);
+    } else {
+      passing = matched.stream().filter(counts::add).toList();
+    }
+    List<Match> hits = passing;
+    return new Found(
+        new AbstractList<>() {
+          @Override
+          public Hit get(int index) {
+            Match match = hits.get(index);
+            return hit(match.asset(), words, match.score());
+          }
+
+          @Override
+          public int size() {
+            return hits.size();
+          }
+        },
+        counts.facets());
   }
 
-  private static Map<String, Integer> counts(
-      List<Hit> matched, Filters others, Function<Hit, Collection<String>> values) {
-    var counts = new TreeMap<String, Integer>();
-    matched.stream()
-        .filter(others::pass)
-        .forEach(hit -> values.apply(hit).forEach(value -> counts.merge(value, 1, Integer::sum)));
-    return counts;
+  /** What each filter would leave: over the hits that pass all other filters. */
+  private final class Counts {
+    private final Filters filters;
+    private final Map<String, Integer> kinds = new TreeMap<>();
+    private final Map<String, Integer> systems = new TreeMap<>();
+    private final Map<String, Integer> owners = new TreeMap<>();
+    private final Map<String, Integer> labels = new TreeMap<>();
+
+    Counts(Filters filters) {
+      this.filters = filters;
+    }
+
+    /** Counts a match; returns whether it passes all filters. */
+    boolean add(Match match) {
+      Asset asset = match.asset();
+      List<String> kind = List.of(asset.kind().word());
+      List<String> inSystems = systems(asset);
+      List<String> owned = asset.ownerNames();
+      List<String> labelled = asset.labels();
+      boolean byKind = Filters.passes(filters.kind(), kind);
+      boolean bySystem = Filters.passes(filters.system(), inSystems);
+      boolean byOwner = Filters.passes(filters.owner(), owned);
+      boolean byLabel = Filters.passes(filters.label(), labelled);
+      count(kind, kinds, bySystem && byOwner && byLabel);
+      count(inSystems, systems, byKind && byOwner && byLabel);
+      count(owned, owners, byKind && bySystem && byLabel);
+      count(labelled, labels, byKind && bySystem && byOwner);
+      return byKind && bySystem && byOwner && byLabel;
+    }
+
+    private static void count(
+        Collection<String> values, Map<String, Integer> counts, boolean others) {
+      if (others) {
+        values.forEach(value -> counts.merge(value, 1, Integer::sum));
+      }
+    }
+
+    Facets facets() {
+      return new Facets(kinds, systems, owners, labels);
+    }
   }
 
-  private List<Hit> matched(String q) {
+  private List<Match> matched(String q, List<String> words) {
     if (q.isEmpty()) {
-      return catalog.all().stream()
-          .map(asset -> hit(asset, List.of(), asset.card().described() ? 1 : 0))
-          .sorted(
-              Comparator.comparing(Hit::score)
-                  .reversed()
-                  .thenComparing(Hit::system)
-                  .thenComparing(Hit::ref))
-          .toList();
+      return everything();
     }
-    try {
-      return stored(q);
-    } catch (DataAccessException | TransactionException e) {
-      LOG.warn("searching in memory, without the database: {}", e.getMessage());
-      return inMemory(q);
+    if (q.contains("://")) {
+      List<Match> byAddress = byAddress(q);
+      return byAddress.isEmpty() ? found(words(q)) : byAddress;
     }
+    return found(words);
   }
 
-  /** What memory has with all of the words as they are written. */
-  private List<Hit> inMemory(String q) {
-    List<String> words = words(q);
-    return catalog.all().stream()
-        .filter(asset -> words.stream().allMatch(word -> wordScore(asset, word) > BY_LIKENESS))
-        .map(asset -> hit(asset, words, score(asset, words)))
-        .sorted(Comparator.comparing(Hit::score).reversed().thenComparing(Hit::ref))
-        .limit(MAX_HITS)
-        .toList();
+  /** All assets, described ones first; sorted once for each change of the catalog. */
+  private List<Match> everything() {
+    WordIndex<Asset> index = catalog.words();
+    int version = index.version();
+    Everything known = everything;
+    if (known.index() != index || known.version() != version) {
+      var all = new ArrayList<Match>();
+      for (Asset asset : index.all()) {
+        all.add(new Match(asset, asset.card().described() ? 1 : 0));
+      }
+      all.sort(
+          Comparator.comparing(Match::score)
+              .reversed()
+              .thenComparing(match -> match.asset().system())
+              .thenComparing(match -> match.asset().ref()));
+      known = new Everything(index, version, List.copyOf(all));
+      everything = known;
+    }
+    return known.matches();
   }
 
   private static List<String> words(String q) {
@@ -202,31 +253,31 @@ class Search {
         .toList();
   }
 
-  private List<Hit> stored(String q) {
-    if (q.contains("://")) {
-      List<Hit> byAddress = byAddress(q);
-      if (!byAddress.isEmpty()) {
-        return byAddress;
-      }
-    }
-    List<String> words = words(q);
-    var hits = new LinkedHashMap<String, Hit>();
-    List<String> refs = cardSearch.withAll(words, MAX_HITS);
-    if (refs.isEmpty() && words.size() > 1) {
-      refs = cardSearch.withAny(words, MAX_HITS);
-    }
+  private List<Match> found(List<String> words) {
+    var matches = new LinkedHashMap<String, Match>();
     for (Asset asset : withTerm(words)) {
-      hits.put(asset.ref(), hit(asset, words, Math.max(BY_TERM, score(asset, words))));
+      double score =
+          words.stream().mapToDouble(word -> wordScore(asset, word)).sum() / words.size();
+      matches.put(asset.ref(), new Match(asset, Math.max(BY_TERM, score * standing(asset))));
     }
-    for (String ref : refs) {
-      catalog
-          .asset(ref)
-          .ifPresent(
-              asset -> hits.putIfAbsent(asset.ref(), hit(asset, words, score(asset, words))));
+    for (WordIndex.Hit<Asset> hit :
+        catalog
+            .words()
+            .find(
+                words, Search::wordScore, Search::standing, asset -> dependents.of(asset.ref()))) {
+      matches.putIfAbsent(hit.thing().ref(), new Match(hit.thing(), hit.score()));
     }
-    return hits.values().stream()
-        .sorted(Comparator.comparing(Hit::score).reversed().thenComparing(Hit::ref))
-        .toList();
+    var all = new ArrayList<>(matches.values());
+    if (!all.isEmpty() && all.get(0).score() < all.get(all.size() - 1).score()) {
+      all.sort(Comparator.comparing(Match::score).reversed());
+    }
+    return all;
+  }
+
+  /** What is retired counts half, and what is only mentioned somewhere less. */
+  private static double standing(Asset asset) {
+    Card card = asset.card();
+    return (card.retired() ? 0.5 : 1) * (card.described() ? 1 : 0.7);
   }
 
   /** The assets with a term, or a column with one, whose name or synonym has all of the words. */
@@ -248,29 +299,22 @@ class Search {
                         || asset.card().columns().stream()
                             .anyMatch(c -> c.terms().stream().anyMatch(ids::contains)))
             .sorted(Comparator.comparing(Asset::ref))
-            .limit(MAX_HITS)
             .toList();
   }
 
-  private List<Hit> byAddress(String address) {
-    return cards.byAddress(address).stream()
-        .flatMap(ref -> catalog.asset(ref).stream())
-        .map(asset -> hit(asset, List.of(), 1))
-        .toList();
-  }
-
-  /** Where a word stands decides how much it counts: name before title, column, owner and text. */
-  private static double score(Asset asset, List<String> words) {
-    double total = 0;
-    for (String word : words) {
-      total += wordScore(asset, word);
+  /** The assets with a web address; none while the database is away, which alone knows them. */
+  private List<Match> byAddress(String address) {
+    try {
+      return cards.byAddress(address).stream()
+          .flatMap(ref -> catalog.asset(ref).stream())
+          .map(asset -> new Match(asset, 1))
+          .toList();
+    } catch (DataAccessException | TransactionException e) {
+      return List.of();
     }
-    double score = total / words.size();
-    Card card = asset.card();
-    score *= card.retired() ? 0.5 : 1;
-    return card.described() ? score : score * 0.7;
   }
 
+  /** How well a word stands in an asset, as it is written; 0 if it does not. */
   private static double wordScore(Asset asset, String word) {
     Card card = asset.card();
     String name = card.name().toLowerCase(Locale.ROOT);
@@ -297,8 +341,14 @@ class Search {
     if (card.description() != null) {
       best = Math.max(best, contained(card.description().toLowerCase(Locale.ROOT), word, 0.5));
     }
-    // Matched by likeness only, or not at all where only some of the words are found.
-    return Math.max(best, BY_LIKENESS);
+    for (String text : asset.labels()) {
+      best = Math.max(best, contained(text.toLowerCase(Locale.ROOT), word, 0.6));
+    }
+    for (String part : asset.parts()) {
+      best = Math.max(best, contained(part.toLowerCase(Locale.ROOT), word, 0.55));
+    }
+    String rest = asset.system() + "\n" + String.join("\n", card.container()) + "\n" + card.url();
+    return Math.max(best, contained(rest.toLowerCase(Locale.ROOT), word, 0.5));
   }
 
   /** A whole word counts fully, the start of one a little less, anything else less again. */
@@ -339,6 +389,7 @@ class Search {
         card.described(),
         columns,
         Math.round(score * 1000) / 1000.0,
+        dependents.of(asset.ref()),
         null);
   }
 

@@ -12,6 +12,7 @@ import longthread.core.asset.DatasetName;
 import longthread.core.asset.FoldingRules;
 import longthread.core.asset.MergeRules;
 import longthread.core.event.CardReader;
+import longthread.core.search.WordIndex;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.stereotype.Component;
 
@@ -122,6 +123,11 @@ public class Catalog {
   private Asset mentioned(String ref) {
     Card card = CardReader.dataset(DatasetName.parse(ref), Map.of(), null, false, false);
     return new Asset(ref, List.of(ref), card, index.systemOfNamespace(card.namespace()));
+  }
+
+  /** The assets by their words; another object when all was loaded anew. */
+  public WordIndex<Asset> words() {
+    return index.words();
   }
 
   public Collection<Asset> all() {

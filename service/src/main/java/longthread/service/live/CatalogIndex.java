@@ -19,10 +19,15 @@ import longthread.core.asset.DatasetName;
 import longthread.core.asset.FoldingRules;
 import longthread.core.asset.MergeRules;
 import longthread.core.asset.Reference;
+import longthread.core.search.Place;
+import longthread.core.search.WordIndex;
 import org.jspecify.annotations.Nullable;
 
 /** Names grouped into assets, and assets by all their names. Filled by one thread, read by many. */
 final class CatalogIndex {
+  private static final int MOST_NAMES =
+      200; // of an asset by which it is found; dated ones differ little
+
   private final Map<String, Card> cards = new ConcurrentHashMap<>();
   private final Map<String, Asset> assets = new ConcurrentHashMap<>(); // by lead
   private final Map<String, String> leads = new ConcurrentHashMap<>(); // by part
@@ -31,6 +36,7 @@ final class CatalogIndex {
   private final Map<String, Set<String>> byLastWord = new ConcurrentHashMap<>(); // leads
   private final Map<String, Set<String>> tiedBy = new ConcurrentHashMap<>(); // jobs, by job
   private final Map<String, Map<String, String>> dottedNames = new ConcurrentHashMap<>(); // by lead
+  private final WordIndex<Asset> words = new WordIndex<>();
   private final FoldingRules folding;
   private final AssetGrouping grouping;
 
@@ -136,6 +142,7 @@ final class CatalogIndex {
               .noneMatch(part -> lead.equals(leads.get(part.reference())));
       if (empty || !grouping.leadOf(DatasetName.parse(lead)).reference().equals(lead)) {
         assets.remove(lead);
+        words.remove(lead);
         dottedNames.remove(lead);
       }
     }
@@ -245,6 +252,7 @@ final class CatalogIndex {
     leads.put(lead, lead);
     Asset asset = Asset.of(lead, parts, this::systemOf);
     assets.put(lead, asset);
+    words.put(lead, asset, texts(asset));
     Map<String, String> dotted = asset.dottedNames();
     if (!dotted.equals(dottedNames.getOrDefault(lead, Map.of()))) {
       dottedNames.put(lead, dotted);
@@ -270,6 +278,46 @@ final class CatalogIndex {
           .computeIfAbsent(lastWord(asset.shown()), k -> ConcurrentHashMap.newKeySet())
           .add(lead);
     }
+  }
+
+  /** By what words an asset is found. */
+  private List<WordIndex.Text> texts(Asset asset) {
+    Card card = asset.card();
+    var texts = new ArrayList<WordIndex.Text>();
+    texts.add(new WordIndex.Text(Place.NAME, card.name()));
+    texts.add(new WordIndex.Text(Place.TITLE, asset.shown()));
+    asset.parts().stream()
+        .limit(MOST_NAMES)
+        .forEach(part -> texts.add(new WordIndex.Text(Place.ADDRESS, part)));
+    if (asset.parts().stream().limit(MOST_NAMES).anyMatch(CatalogIndex::isEncoded)) {
+      asset.parts().stream()
+          .limit(MOST_NAMES)
+          .forEach(part -> texts.add(new WordIndex.Text(Place.ADDRESS, Reference.decode(part))));
+    }
+    for (Card.Column column : card.columns()) {
+      texts.add(new WordIndex.Text(Place.COLUMN, column.path()));
+      if (isEncoded(column.path())) {
+        texts.add(new WordIndex.Text(Place.COLUMN, Reference.decode(column.path())));
+      }
+      if (column.description() != null) {
+        texts.add(new WordIndex.Text(Place.COLUMN_TEXT, column.description()));
+      }
+    }
+    asset.ownerNames().forEach(owner -> texts.add(new WordIndex.Text(Place.OWNER, owner)));
+    asset.labels().forEach(label -> texts.add(new WordIndex.Text(Place.LABEL, label)));
+    texts.add(new WordIndex.Text(Place.TEXT, asset.system()));
+    card.container().forEach(name -> texts.add(new WordIndex.Text(Place.TEXT, name)));
+    for (String text : new String[] {card.description(), card.url()}) {
+      if (text != null) {
+        texts.add(new WordIndex.Text(Place.TEXT, text));
+      }
+    }
+    return texts;
+  }
+
+  /** The assets by their words. */
+  WordIndex<Asset> words() {
+    return words;
   }
 
   private String systemOf(Card card) {

@@ -95,6 +95,7 @@ public class ColumnMaps {
             .computeIfAbsent(lead, k -> new HashSet<>())
             .add(catalog.columnOf(lead, column.substring(hash + 1)));
       }
+      described.replaceAll((lead, columns) -> Set.copyOf(columns)); // takes less room
       read.put(row.owner(), new ColumnMap(described, row.gap()));
     }
     return read;

@@ -139,9 +139,9 @@ public class GraphFollower {
   private void loadAllLinks() {
     var fresh = new GraphStore();
     fresh.describeAll(listed(catalog.all()));
-    var byOwner = new HashMap<String, List<NamedLink>>();
-    links.forEachCurrent(link -> add(link, byOwner));
-    fresh.replaceAll(byOwner);
+    GraphStore.Loading loading = fresh.load();
+    links.forEachCurrent(link -> loading.add(link.owner(), named(link)));
+    loading.publish();
     columnMaps.reload();
     store = fresh;
   }
@@ -264,26 +264,27 @@ public class GraphFollower {
 
   /** The graph as it stood at a moment, with all knowledge of today. */
   public LineageGraph graphAt(Instant at) {
-    var byOwner = new HashMap<String, List<NamedLink>>();
-    links.at(at).forEach(link -> add(link, byOwner));
     var past = new GraphStore();
-    past.replaceAll(byOwner);
+    GraphStore.Loading loading = past.load();
+    links.at(at).forEach(link -> loading.add(link.owner(), named(link)));
+    loading.publish();
     return past.current();
   }
 
   private void add(LinkQueries.Named link, Map<String, List<NamedLink>> byOwner) {
+    byOwner.computeIfAbsent(link.owner(), k -> new ArrayList<>()).add(named(link));
+  }
+
+  private NamedLink named(LinkQueries.Named link) {
     String from = catalog.leadOf(nameSince(link.from(), link.lastSeen()));
     String to = catalog.leadOf(nameSince(link.to(), link.lastSeen()));
-    byOwner
-        .computeIfAbsent(link.owner(), k -> new ArrayList<>())
-        .add(
-            new NamedLink(
-                from,
-                catalog.columnOf(from, link.fromColumn()),
-                to,
-                catalog.columnOf(to, link.toColumn()),
-                Flow.valueOf(link.flow()),
-                link.masking()));
+    return new NamedLink(
+        from,
+        catalog.columnOf(from, link.fromColumn()),
+        to,
+        catalog.columnOf(to, link.toColumn()),
+        Flow.valueOf(link.flow()),
+        link.masking());
   }
 
   /** What was under a name before it was given up is seen under the name it got. */

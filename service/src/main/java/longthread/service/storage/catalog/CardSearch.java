@@ -5,13 +5,10 @@ import org.hibernate.StatelessSession;
 import org.springframework.stereotype.Repository;
 import org.springframework.transaction.annotation.Transactional;
 
-/** Finds cards by words; as many conditions as there are words, so put together at run time. */
+/** Finds cards by the likeness of their words. */
 @Repository
 @Transactional // thresholds and time limits are set for the transaction
 public class CardSearch {
-  /** How alike a typed word and a stored one must be, from 0 to 1, to count as a typing slip. */
-  private static final double SIMILARITY = 0.42;
-
   private static final double SOMEWHAT_ALIKE = 0.3;
   private static final int LONGEST_NAME = 64;
   private static final int HINT_MILLIS = 1_000;
@@ -20,16 +17,6 @@ public class CardSearch {
 
   CardSearch(StatelessSession session) {
     this.session = session;
-  }
-
-  /** The references of cards in whose text all of the words stand, or something like them. */
-  public List<String> withAll(List<String> words, int most) {
-    return with(words, " and ", most);
-  }
-
-  /** The references of cards in whose text any of the words stands, or something like it. */
-  public List<String> withAny(List<String> words, int most) {
-    return with(words, " or ", most);
   }
 
   /**
@@ -60,25 +47,5 @@ public class CardSearch {
         .setParameter("name", name)
         .setParameter("value", value)
         .getSingleResult();
-  }
-
-  private List<String> with(List<String> words, String join, int most) {
-    var sql = new StringBuilder("select ref from card where ");
-    sql.append(join.equals(" and "));
-    for (int i = 0; i < words.size(); i++) {
-      sql.append(join)
-          .append("(haystack like :like%d escape '!' or :word%d <%% haystack)".formatted(i, i));
-    }
-    set("pg_trgm.word_similarity_threshold", String.valueOf(SIMILARITY));
-    var query = session.createNativeQuery(sql.append(" limit :most").toString(), String.class);
-    for (int i = 0; i < words.size(); i++) {
-      query.setParameter("like" + i, "%" + escaped(words.get(i)) + "%");
-      query.setParameter("word" + i, words.get(i));
-    }
-    return query.setParameter("most", most).getResultList();
-  }
-
-  private static String escaped(String word) {
-    return word.replace("!", "!!").replace("%", "!%").replace("_", "!_");
   }
 }
