@@ -40,7 +40,7 @@ public final class EstateRun {
   private static final int BATCH = 100;
   private static final int READERS = 8;
   private static final int PAUSE_MILLIS = 25; // of a reader between two questions
-  private static final int SECONDS = 6; // for each question
+  private static final int SECONDS = Integer.getInteger("seconds", 6); // for each question
   private static final int EVENTS_PER_SECOND = 200;
   private static final int FEW_JOBS = 2_000;
   private static final Pattern WAITING = Pattern.compile("\"waiting\":(\\d+)");

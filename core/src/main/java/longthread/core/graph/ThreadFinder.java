@@ -1,11 +1,9 @@
 package longthread.core.graph;
 
-import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.BitSet;
 import java.util.Collections;
-import java.util.HashMap;
 import java.util.List;
 import java.util.Optional;
 import longthread.core.lineage.Flow;
@@ -66,54 +64,110 @@ public final class ThreadFinder {
 
   private static Optional<List<GraphLink>> search(
       LineageGraph graph, int[] origins, BitSet targets, Basis basis) {
-    var cameBy = new HashMap<Integer, Arrival>();
-    var open = new ArrayDeque<Integer>();
-    var seen = new BitSet();
+    var search = new Search(graph, targets, basis);
     for (int origin : origins) {
       if (targets.get(origin)) {
         return Optional.of(List.of());
       }
-      seen.set(origin);
-      open.add(origin);
+      search.arrive(origin, Search.ORIGIN, origin);
     }
-    while (!open.isEmpty()) {
-      int node = open.poll();
-      var links = new ArrayList<>(graph.links(node, Direction.DOWNSTREAM));
-      if (basis != Basis.ASSETS) {
-        graph.forEachNested(
-            node, nested -> links.addAll(graph.links(nested, Direction.DOWNSTREAM)));
+    return search.run();
+  }
+
+  /** A search in rounds; the places it reached are numbered in the order it came to them. */
+  private static final class Search implements LineageGraph.LinkVisitor {
+    private static final int ORIGIN = -1;
+
+    private final LineageGraph graph;
+    private final BitSet targets;
+    private final Basis basis;
+    private final BitSet seen;
+    private int[] nodes = new int[256]; // by number
+    private int[] before = new int[256]; // by number, that of the place it was reached from
+    private int[] source = new int[256]; // by number, where the link came from: it or a field of it
+    private int count;
+    private int at; // the number of the place whose links are looked at
+    private int from; // the node whose links are looked at: the place itself or one within it
+    private int found = ORIGIN;
+
+    Search(LineageGraph graph, BitSet targets, Basis basis) {
+      this.graph = graph;
+      this.targets = targets;
+      this.basis = basis;
+      this.seen = new BitSet(graph.nodeCount());
+    }
+
+    void arrive(int node, int reachedFrom, int by) {
+      if (seen.get(node)) {
+        return;
       }
-      for (GraphLink link : links) {
-        boolean passes =
-            switch (basis) {
-              case VALUES -> link.flow().carriesValues() && !graph.isRows(link.to());
-              case DECIDES -> link.flow() != Flow.READS && link.flow() != Flow.COARSE;
-              case ASSETS -> graph.isRows(node) && graph.isRows(link.to());
-            };
-        if (passes && !seen.get(link.to())) {
-          seen.set(link.to());
-          cameBy.put(link.to(), new Arrival(node, link));
-          if (targets.get(link.to())) {
-            return Optional.of(back(cameBy, origins, link.to()));
-          }
-          open.add(link.to());
+      seen.set(node);
+      if (count == nodes.length) {
+        nodes = Arrays.copyOf(nodes, count * 2);
+        before = Arrays.copyOf(before, count * 2);
+        source = Arrays.copyOf(source, count * 2);
+      }
+      nodes[count] = node;
+      before[count] = reachedFrom;
+      source[count++] = by;
+    }
+
+    Optional<List<GraphLink>> run() {
+      for (at = 0; at < count && found == ORIGIN; at++) {
+        from = nodes[at];
+        graph.forEachLink(from, Direction.DOWNSTREAM, this);
+        if (basis != Basis.ASSETS && found == ORIGIN) {
+          graph.forEachNested(
+              nodes[at],
+              nested -> {
+                from = nested;
+                graph.forEachLink(nested, Direction.DOWNSTREAM, this);
+              });
+        }
+      }
+      return found == ORIGIN ? Optional.empty() : Optional.of(back());
+    }
+
+    @Override
+    public void link(int node, Flow flow, boolean masking, int owner) {
+      boolean passes =
+          found == ORIGIN
+              && switch (basis) {
+                case VALUES -> flow.carriesValues() && !graph.isRows(node);
+                case DECIDES -> flow != Flow.READS && flow != Flow.COARSE;
+                case ASSETS -> graph.isRows(from) && graph.isRows(node);
+              };
+      if (passes && !seen.get(node)) {
+        arrive(node, at, from);
+        if (targets.get(node)) {
+          found = count - 1;
         }
       }
     }
-    return Optional.empty();
-  }
 
-  /** A link into a node, and the node it was found at: a field's link is that of its struct too. */
-  private record Arrival(int at, GraphLink link) {}
-
-  private static List<GraphLink> back(HashMap<Integer, Arrival> cameBy, int[] origins, int target) {
-    var hops = new ArrayList<GraphLink>();
-    var starts = new BitSet();
-    Arrays.stream(origins).forEach(starts::set);
-    for (int node = target; !starts.get(node); node = cameBy.get(node).at()) {
-      hops.add(cameBy.get(node).link());
+    private List<GraphLink> back() {
+      var hops = new ArrayList<GraphLink>();
+      for (int place = found; before[place] != ORIGIN; place = before[place]) {
+        hops.add(link(source[place], nodes[place]));
+      }
+      Collections.reverse(hops);
+      return hops;
     }
-    Collections.reverse(hops);
-    return hops;
+
+    /** The first link between two nodes that this search goes by. */
+    private GraphLink link(int start, int end) {
+      for (GraphLink link : graph.links(start, Direction.DOWNSTREAM)) {
+        boolean carries =
+            switch (basis) {
+              case VALUES -> link.flow().carriesValues();
+              case DECIDES -> link.flow() != Flow.READS && link.flow() != Flow.COARSE;
+              case ASSETS -> true;
+            };
+        if (link.to() == end && carries) {
+          return link;
+        }
+      }
+      throw new IllegalStateException("a thread lost a link of its graph");
+    }
   }
 }

@@ -1,10 +1,10 @@
 package longthread.core.impact;
 
-import java.util.Collections;
+import java.util.Arrays;
 import java.util.EnumMap;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Supplier;
 import longthread.core.graph.GraphLink;
 
 /**
@@ -15,43 +15,90 @@ import longthread.core.graph.GraphLink;
  *     which the change does not reach
  */
 public record Impact(List<Item> items, List<Untouched> untouched) {
+  private static final Verdict[] VERDICTS = Verdict.values();
+  private static final Certainty[] CERTAINTIES = Certainty.values();
+
   public Impact {
     items = List.copyOf(items);
     untouched = List.copyOf(untouched);
   }
 
   /**
-   * A touched asset or a broken job.
-   *
-   * @param ref its reference
-   * @param verdicts each verdict with its certainty; never empty
-   * @param hops links from the nearest change
-   * @param thread from the change to the item, for the headline verdict
-   * @param columns the touched columns of it by path
+   * A touched asset or a broken job. Of most items only the verdict is ever looked at, so the
+   * thread and the columns are worked out when they are asked for, in time linear in their size.
    */
-  public record Item(
-      String ref,
-      Map<Verdict, Certainty> verdicts,
-      int hops,
-      List<GraphLink> thread,
-      Map<String, Verdict> columns) {
-    public Item {
-      if (verdicts.isEmpty()) {
-        throw new IllegalArgumentException(ref + " is listed without a verdict");
+  public static final class Item {
+    private final String ref;
+    private final byte[] verdicts; // by verdict, the certainty's number and one, 0 for none
+    private final Verdict headline;
+    private final int hops;
+    private final Supplier<List<GraphLink>> thread;
+    private final Supplier<Map<String, Verdict>> columns;
+
+    Item(
+        String ref,
+        byte[] verdicts,
+        int hops,
+        Supplier<List<GraphLink>> thread,
+        Supplier<Map<String, Verdict>> columns) {
+      this.ref = ref;
+      this.verdicts = verdicts;
+      this.hops = hops;
+      this.thread = thread;
+      this.columns = columns;
+      this.headline =
+          Arrays.stream(VERDICTS)
+              .filter(verdict -> verdicts[verdict.ordinal()] != 0)
+              .findFirst()
+              .orElseThrow(
+                  () -> new IllegalArgumentException(ref + " is listed without a verdict"));
+    }
+
+    /** Its reference. */
+    public String ref() {
+      return ref;
+    }
+
+    /** Each verdict with its certainty; never empty. */
+    public Map<Verdict, Certainty> verdicts() {
+      var all = new EnumMap<Verdict, Certainty>(Verdict.class);
+      for (Verdict verdict : VERDICTS) {
+        int certainty = verdicts[verdict.ordinal()];
+        if (certainty != 0) {
+          all.put(verdict, CERTAINTIES[certainty - 1]);
+        }
       }
-      verdicts = Collections.unmodifiableMap(new EnumMap<>(verdicts));
-      thread = List.copyOf(thread);
-      columns = Collections.unmodifiableMap(new LinkedHashMap<>(columns));
+      return all;
+    }
+
+    /** Links from the nearest change. */
+    public int hops() {
+      return hops;
+    }
+
+    /** From the change to the item, for the headline verdict. */
+    public List<GraphLink> thread() {
+      return thread.get();
+    }
+
+    /** The touched columns of it by path. */
+    public Map<String, Verdict> columns() {
+      return columns.get();
     }
 
     /** The most urgent verdict. */
     public Verdict headline() {
-      return verdicts.keySet().stream().min(Enum::compareTo).orElseThrow();
+      return headline;
     }
 
     /** How sure the most urgent verdict is. */
     public Certainty certainty() {
-      return verdicts.getOrDefault(headline(), Certainty.POSSIBLE);
+      return CERTAINTIES[verdicts[headline.ordinal()] - 1];
+    }
+
+    @Override
+    public String toString() {
+      return ref + " " + verdicts();
     }
   }
 

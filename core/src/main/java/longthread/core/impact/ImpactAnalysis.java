@@ -1,11 +1,11 @@
 package longthread.core.impact;
 
+import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.Comparator;
-import java.util.EnumMap;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -37,8 +37,8 @@ import org.jspecify.annotations.Nullable;
  *
  * <p>An effect that is first found possible and later certain is followed again, so that certainty
  * does not depend on the order of search. That takes O(n + l) steps for the n nodes and l links
- * downstream, each node at most twice per effect. The list of what is untouched takes one more walk
- * downstream of each asset whose column map is incomplete: O(d·(n + l)) for d of them.
+ * downstream, each node at most twice per effect, and as many again for the list of what is
+ * untouched.
  */
 public final class ImpactAnalysis {
   /** Says what is missing for the columns of a link's target to be known in full. */
@@ -330,21 +330,26 @@ public final class ImpactAnalysis {
     var items = new ArrayList<Impact.Item>();
     byAsset.forEach(
         (asset, gathered) -> {
-          if (!origins.contains(asset) && !gathered.verdicts.isEmpty()) {
+          if (!origins.contains(asset)) {
             items.add(gathered.item(graph.assetReference(asset)));
           }
         });
+    Set<String> jobs = new HashSet<>();
+    brokenJobs.keySet().forEach(owner -> jobs.add(graph.owner(owner)));
+    if (!jobs.isEmpty()) {
+      items.removeIf(item -> jobs.contains(item.ref())); // jobs that lineage ends at
+    }
     brokenJobs.forEach(
         (owner, broken) -> {
-          String job = graph.owner(owner);
-          items.removeIf(item -> item.ref().equals(job)); // a job that lineage ends at
+          byte[] breaks = new byte[Verdict.values().length];
+          breaks[Verdict.BREAKS.ordinal()] = code(broken.certain());
           items.add(
               new Impact.Item(
-                  job,
-                  Map.of(Verdict.BREAKS, Certainty.of(broken.certain())),
+                  graph.owner(owner),
+                  breaks,
                   broken.hops(),
-                  threadTo(broken),
-                  Map.of()));
+                  () -> threadTo(broken),
+                  () -> Map.of()));
         });
     items.sort(
         Comparator.comparing(Impact.Item::headline)
@@ -353,37 +358,60 @@ public final class ImpactAnalysis {
     return items;
   }
 
+  private static byte code(boolean certain) {
+    return (byte) (Certainty.of(certain).ordinal() + 1);
+  }
+
+  private Verdict verdict(int mark) {
+    return switch (EFFECTS[marks.effect(mark)]) {
+      case GONE, GONE_FOR_COPIES, BREAKS -> Verdict.BREAKS;
+      case STALE -> Verdict.GOES_STALE;
+      case VALUES -> Verdict.VALUES_SHIFT;
+      case ROWS -> Verdict.ROWS_SHIFT;
+    };
+  }
+
   /** What was found at one asset. */
   private final class Gathered {
-    private final Map<Verdict, Certainty> verdicts = new EnumMap<>(Verdict.class);
-    private final Map<Verdict, Integer> proofs = new EnumMap<>(Verdict.class);
-    private final Map<String, Verdict> columns = new TreeMap<>();
+    private final byte[] verdicts = new byte[Verdict.values().length];
+    private final int[] proofs = new int[verdicts.length]; // marks
+    private int[] all = new int[2]; // marks
+    private int count;
     private int hops = Integer.MAX_VALUE;
 
     void add(int mark) {
-      Verdict verdict =
-          switch (EFFECTS[marks.effect(mark)]) {
-            case GONE, GONE_FOR_COPIES, BREAKS -> Verdict.BREAKS;
-            case STALE -> Verdict.GOES_STALE;
-            case VALUES -> Verdict.VALUES_SHIFT;
-            case ROWS -> Verdict.ROWS_SHIFT;
-          };
-      Certainty certainty = Certainty.of(marks.certain(mark));
-      hops = Math.min(hops, marks.hops(mark));
-      Certainty before = verdicts.get(verdict);
-      if (before == null || certainty.compareTo(before) < 0) {
-        verdicts.put(verdict, certainty);
-        proofs.put(verdict, mark);
+      if (count == all.length) {
+        all = Arrays.copyOf(all, count * 2);
       }
-      int node = marks.node(mark);
-      if (!graph.isRows(node)) {
-        columns.merge(graph.columnOf(node), verdict, (a, b) -> a.compareTo(b) <= 0 ? a : b);
+      all[count++] = mark;
+      int verdict = verdict(mark).ordinal();
+      byte certainty = code(marks.certain(mark));
+      hops = Math.min(hops, marks.hops(mark));
+      if (verdicts[verdict] == 0 || certainty < verdicts[verdict]) {
+        verdicts[verdict] = certainty;
+        proofs[verdict] = mark;
       }
     }
 
     Impact.Item item(String ref) {
-      int proof = proofs.get(Collections.min(verdicts.keySet()));
-      return new Impact.Item(ref, verdicts, hops, thread(proof), columns);
+      int headline = 0;
+      while (verdicts[headline] == 0) {
+        headline++;
+      }
+      int proof = proofs[headline];
+      return new Impact.Item(ref, verdicts, hops, () -> thread(proof), this::columns);
+    }
+
+    private Map<String, Verdict> columns() {
+      var columns = new TreeMap<String, Verdict>();
+      for (int i = 0; i < count; i++) {
+        int node = marks.node(all[i]);
+        if (!graph.isRows(node)) {
+          columns.merge(
+              graph.columnOf(node), verdict(all[i]), (a, b) -> a.compareTo(b) <= 0 ? a : b);
+        }
+      }
+      return columns;
     }
   }
 
@@ -423,17 +451,20 @@ public final class ImpactAnalysis {
     }
     var readers = new LinkedHashMap<String, String>();
     for (int start : starts) {
-      for (GraphLink link : graph.links(start, Direction.DOWNSTREAM)) {
-        String job = graph.owner(link.owner());
-        boolean endsThere = graph.assetReference(graph.assetOf(link.to())).equals(job);
-        if (graph.isRows(link.to())
-            && Reference.isJob(job)
-            && !endsThere
-            && !touched.contains(job)) {
-          String missing = knowledge.missing(job, graph.assetReference(graph.assetOf(link.to())));
-          readers.merge(job, missing == null ? "" : missing, (a, b) -> a.isEmpty() ? b : a);
-        }
-      }
+      graph.forEachLink(
+          start,
+          Direction.DOWNSTREAM,
+          (end, flow, masking, owner) -> {
+            String job = graph.owner(owner);
+            String target = graph.assetReference(graph.assetOf(end));
+            if (graph.isRows(end)
+                && Reference.isJob(job)
+                && !target.equals(job)
+                && !touched.contains(job)) {
+              String missing = knowledge.missing(job, target);
+              readers.merge(job, missing == null ? "" : missing, (a, b) -> a.isEmpty() ? b : a);
+            }
+          });
     }
     readers.forEach((job, missing) -> untouched.add(untouched(job, 1, missing)));
     untouched.sort(
@@ -454,29 +485,44 @@ public final class ImpactAnalysis {
   private Map<Integer, String> doubts(
       Reach below, Set<Integer> origins, Set<String> touched, Knowledge knowledge) {
     var doubts = new HashMap<Integer, String>();
+    var open = new ArrayDeque<Integer>();
     for (int node : below.nodes()) {
       int asset = graph.assetOf(node);
       if (!origins.contains(asset) && !touched.contains(graph.assetReference(asset))) {
         continue;
       }
-      for (GraphLink link : graph.links(node, Direction.DOWNSTREAM)) {
-        if (!graph.isRows(link.to())) {
-          continue;
-        }
-        int target = graph.assetOf(link.to());
-        String missing = knowledge.missing(graph.owner(link.owner()), graph.assetReference(target));
-        if (missing != null && !doubts.containsKey(target)) {
-          Reach hidden =
-              Walk.assets(
-                  graph,
-                  new int[] {link.to()},
-                  Direction.DOWNSTREAM,
-                  Integer.MAX_VALUE,
-                  Integer.MAX_VALUE);
-          Arrays.stream(hidden.nodes()).forEach(n -> doubts.putIfAbsent(graph.assetOf(n), missing));
-        }
-      }
+      graph.forEachLink(
+          node,
+          Direction.DOWNSTREAM,
+          (end, flow, masking, owner) -> {
+            int target = graph.assetOf(end);
+            if (!graph.isRows(end) || doubts.containsKey(target)) {
+              return;
+            }
+            String missing = knowledge.missing(graph.owner(owner), graph.assetReference(target));
+            if (missing != null) {
+              doubts.put(target, missing);
+              open.add(end);
+              hide(open, doubts);
+            }
+          });
     }
     return doubts;
+  }
+
+  /** Gives all that lies below an asset that is in doubt the same reason; each asset once. */
+  private void hide(ArrayDeque<Integer> open, Map<Integer, String> doubts) {
+    while (!open.isEmpty()) {
+      int node = open.poll();
+      String reason = doubts.get(graph.assetOf(node));
+      graph.forEachLink(
+          node,
+          Direction.DOWNSTREAM,
+          (end, flow, masking, owner) -> {
+            if (graph.isRows(end) && doubts.putIfAbsent(graph.assetOf(end), reason) == null) {
+              open.add(end);
+            }
+          });
+    }
   }
 }

@@ -128,16 +128,28 @@ public class CauseFinder {
       @Nullable String error,
       String by) {}
 
+  /**
+   * The answer.
+   *
+   * @param suspectCount of all suspects; those that are listed are the likeliest
+   * @param explainedCount of all that follows from a suspect
+   * @param changeCount of all changes that nothing measured follows
+   */
   public record CauseAnswer(
       Symptom symptom,
       Instant at,
       List<Suspect> suspects,
+      int suspectCount,
       List<Explained> explained,
+      int explainedCount,
       List<Incident> changes,
+      int changeCount,
       @Nullable Instant expectedRecovery) {}
 
   private static final Set<Kind> SHOWN = Set.of(Kind.REPORT, Kind.DASHBOARD);
   private static final int MAX_AFFECTED = 6; // names that are shown
+  private static final int MAX_SUSPECTS = 20; // beyond that nobody looks for the cause
+  private static final int MAX_OTHERS = 200;
   private static final DateTimeFormatter TIME =
       DateTimeFormatter.ofPattern("d MMM yyyy, HH:mm", Locale.ENGLISH).withZone(ZoneOffset.UTC);
 
@@ -187,10 +199,14 @@ public class CauseFinder {
         symptom(graph, named, symptom, writes, causes),
         moment,
         causes.suspects().stream()
+            .limit(MAX_SUSPECTS)
             .map(suspect -> suspect(graph, suspect, causes.expectedRecovery()))
             .toList(),
-        causes.effects().stream().map(this::explained).toList(),
-        causes.changes().stream().map(this::incident).toList(),
+        causes.suspects().size(),
+        causes.effects().stream().limit(MAX_OTHERS).map(this::explained).toList(),
+        causes.effects().size(),
+        causes.changes().stream().limit(MAX_OTHERS).map(this::incident).toList(),
+        causes.changes().size(),
         causes.expectedRecovery());
   }
 
@@ -282,7 +298,7 @@ public class CauseFinder {
         incident.error(),
         Hops.of(graph, suspect.thread(), catalog),
         owners(incident.ref()),
-        suspect.explains().stream().map(this::incident).toList(),
+        suspect.explains().stream().limit(MAX_OTHERS).map(this::incident).toList(),
         suspect.unobserved().stream()
             .map(ref -> new UnobservedSource(ref, name(ref), owners(ref)))
             .toList(),

@@ -10,7 +10,6 @@ import java.io.IOException;
 import java.io.OutputStreamWriter;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
-import longthread.core.impact.Certainty;
 import longthread.service.impact.ImpactFinder.Found;
 import longthread.service.impact.ImpactFinder.Item;
 import longthread.service.live.Receipts;
@@ -123,18 +122,17 @@ class ImpactController {
     }
     Pages.Page<Item> page = pages.page(limit, cursor, found::items);
     List<ImpactFinder.Untouched> untouched = found.untouched();
-    int certain =
-        (int)
-            untouched.stream().filter(u -> u.certainty().equals(Certainty.CERTAIN.word())).count();
     return new ImpactAnswer(
         found.changes().get(0).ref(),
         found.changes().get(0).change(),
         found.changes(),
-        ImpactFinder.summary(found.items()),
+        found.summary(),
         page.items(),
         page.total(),
         new UntouchedList(
-            untouched.size(), certain, untouched.subList(0, Math.min(most, untouched.size()))),
+            untouched.size(),
+            found.certainlyUntouched(),
+            untouched.subList(0, Math.min(most, untouched.size()))),
         page.cursor());
   }
 

@@ -2,6 +2,7 @@ package longthread.service.impact;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.util.AbstractList;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
@@ -9,9 +10,11 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.Function;
 import longthread.core.asset.Card;
 import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
+import longthread.core.impact.Certainty;
 import longthread.core.impact.Change;
 import longthread.core.impact.Impact;
 import longthread.core.impact.ImpactAnalysis;
@@ -21,6 +24,7 @@ import longthread.service.lineage.Hops;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.ColumnMaps;
+import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
@@ -52,13 +56,12 @@ class ImpactFinder {
       List<String> ownerAddresses,
       List<String> labels,
       List<String> terms,
+      int dependents,
       String url,
       @Nullable String toolUrl) {}
 
   record Untouched(
       String ref, String kind, String name, int hops, String certainty, @Nullable String missing) {}
-
-  record UntouchedList(int count, int certain, List<Untouched> items) {}
 
   record JudgedChange(String ref, String change, @Nullable String to) {}
 
@@ -66,8 +69,13 @@ class ImpactFinder {
   record Summary(
       Map<String, Integer> verdicts, Map<String, Integer> kinds, Map<String, Integer> owners) {}
 
-  /** What planned changes do: all items and all that is untouched. */
-  record Found(List<JudgedChange> changes, List<Item> items, List<Untouched> untouched) {}
+  /** What planned changes do: all items and all that is untouched, each made when it is taken. */
+  record Found(
+      List<JudgedChange> changes,
+      List<Item> items,
+      Summary summary,
+      List<Untouched> untouched,
+      int certainlyUntouched) {}
 
   /** Several changes to be judged together. */
   record PlannedChange(List<PlannedStep> changes, @Nullable Integer hops) {}
@@ -79,13 +87,16 @@ class ImpactFinder {
   private final GraphFollower follower;
   private final ColumnMaps columnMaps;
   private final Glossary glossary;
+  private final Dependents dependents;
 
   ImpactFinder(
       References references,
       Catalog catalog,
       GraphFollower follower,
       ColumnMaps columnMaps,
-      Glossary glossary) {
+      Glossary glossary,
+      Dependents dependents) {
+    this.dependents = dependents;
     this.glossary = glossary;
     this.references = references;
     this.catalog = catalog;
@@ -101,11 +112,19 @@ class ImpactFinder {
       @Nullable String verdict) {
     static final Filters NONE = new Filters(null, null, null, null);
 
-    private boolean pass(Item item) {
-      return passes(kind, List.of(item.kind()))
-          && passes(owner, item.owners())
-          && passes(system, List.of(item.system()))
-          && passes(verdict, List.of(item.verdict()));
+    private boolean isEmpty() {
+      return (kind == null || kind.isEmpty())
+          && (owner == null || owner.isEmpty())
+          && (system == null || system.isEmpty())
+          && (verdict == null || verdict.isEmpty());
+    }
+
+    private boolean pass(Impact.Item item, Catalog catalog) {
+      Asset asset = catalog.asset(item.ref()).orElse(null);
+      return passes(kind, List.of(kindOf(asset)))
+          && passes(owner, asset == null ? List.of() : asset.ownerNames())
+          && passes(system, List.of(catalog.systemOf(item.ref())))
+          && passes(verdict, List.of(item.headline().word()));
     }
 
     private static boolean passes(@Nullable String wanted, List<String> values) {
@@ -131,10 +150,35 @@ class ImpactFinder {
     Impact impact =
         ImpactAnalysis.of(
             graph, changes, columnMaps::missing, hops == null ? Integer.MAX_VALUE : hops);
+    List<Impact.Item> items =
+        filters.isEmpty()
+            ? impact.items()
+            : impact.items().stream().filter(item -> filters.pass(item, catalog)).toList();
     return new Found(
         judged,
-        impact.items().stream().map(item -> item(graph, item, base)).filter(filters::pass).toList(),
-        impact.untouched().stream().map(this::untouched).toList());
+        dressed(items, item -> item(graph, item, base)),
+        summary(items),
+        dressed(impact.untouched(), this::untouched),
+        (int) impact.untouched().stream().filter(u -> u.certainty() == Certainty.CERTAIN).count());
+  }
+
+  /** A list whose items are made ready when they are asked for: of thousands, a page is. */
+  private static <S, T> List<T> dressed(List<S> all, Function<S, T> dress) {
+    return new AbstractList<>() {
+      @Override
+      public T get(int index) {
+        return dress.apply(all.get(index));
+      }
+
+      @Override
+      public int size() {
+        return all.size();
+      }
+    };
+  }
+
+  private static String kindOf(@Nullable Asset asset) {
+    return asset == null ? "dataset" : asset.kind().word();
   }
 
   private Change change(LineageGraph graph, References.Named named, PlannedStep step) {
@@ -202,6 +246,7 @@ class ImpactFinder {
             : asset.card().owners().stream().map(o -> o.address()).filter(a -> a != null).toList(),
         asset == null ? List.of() : asset.labels(),
         asset == null ? List.of() : glossary.wordsOf(asset),
+        dependents.of(item.ref()),
         base + "/asset?ref=" + URLEncoder.encode(item.ref(), StandardCharsets.UTF_8),
         asset == null ? null : asset.card().url());
   }
@@ -218,7 +263,7 @@ class ImpactFinder {
   }
 
   /** Counts items by verdict, kind and owner. */
-  static Summary summary(List<Item> items) {
+  private Summary summary(List<Impact.Item> items) {
     var verdicts = new LinkedHashMap<String, Integer>();
     for (Verdict verdict : Verdict.values()) {
       if (verdict != Verdict.UNTOUCHED) {
@@ -227,10 +272,13 @@ class ImpactFinder {
     }
     var kinds = new TreeMap<String, Integer>();
     var owners = new TreeMap<String, Integer>();
-    for (Item item : items) {
-      verdicts.merge(item.verdict(), 1, Integer::sum);
-      kinds.merge(item.kind(), 1, Integer::sum);
-      item.owners().forEach(owner -> owners.merge(owner, 1, Integer::sum));
+    for (Impact.Item item : items) {
+      Asset asset = catalog.asset(item.ref()).orElse(null);
+      verdicts.merge(item.headline().word(), 1, Integer::sum);
+      kinds.merge(kindOf(asset), 1, Integer::sum);
+      if (asset != null) {
+        asset.ownerNames().forEach(owner -> owners.merge(owner, 1, Integer::sum));
+      }
     }
     return new Summary(verdicts, kinds, owners);
   }

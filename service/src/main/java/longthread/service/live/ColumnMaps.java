@@ -21,7 +21,15 @@ import org.springframework.stereotype.Component;
 @Component
 public class ColumnMaps {
   /** By the asset's reference, the columns that an owner reports the sources of. */
-  private record ColumnMap(Map<String, Set<String>> described, boolean gap) {}
+  private record ColumnMap(
+      Map<String, Set<String>> described, boolean gap, Map<String, Answer> answers) {
+    ColumnMap(Map<String, Set<String>> described, boolean gap) {
+      this(described, gap, new ConcurrentHashMap<>(2));
+    }
+  }
+
+  /** What is missing in a map into an asset, as that is now; null if nothing is. */
+  private record Answer(@Nullable Asset asset, @Nullable String missing) {}
 
   private final LinkQueries links;
   private final Catalog catalog;
@@ -107,6 +115,20 @@ public class ColumnMaps {
    */
   public @Nullable String missing(String owner, String target) {
     ColumnMap map = maps.get(owner);
+    Asset asset = catalog.asset(target).orElse(null);
+    // Maps and assets are replaced as wholes, so an answer holds while both are the same objects.
+    Answer known = map == null ? null : map.answers().get(target);
+    if (known == null || known.asset() != asset) {
+      known = new Answer(asset, gap(owner, target, map, asset));
+      if (map != null) {
+        map.answers().put(target, known);
+      }
+    }
+    return known.missing();
+  }
+
+  private static @Nullable String gap(
+      String owner, String target, @Nullable ColumnMap map, @Nullable Asset asset) {
     Set<String> described = map == null ? Set.of() : map.described().getOrDefault(target, Set.of());
     if (map == null || described.isEmpty()) {
       return owner + " reports nothing about the columns of " + target;
@@ -114,8 +136,7 @@ public class ColumnMaps {
     if (map.gap()) {
       return "the emitter of " + owner + " could not read parts of it";
     }
-    Collection<Card.Column> columns =
-        catalog.asset(target).map(asset -> asset.card().columns()).orElse(List.of());
+    Collection<Card.Column> columns = asset == null ? List.of() : asset.card().columns();
     List<String> paths = columns.stream().map(Card.Column::path).toList();
     List<String> lacking =
         paths.stream().filter(path -> !isDescribed(path, paths, described)).toList();

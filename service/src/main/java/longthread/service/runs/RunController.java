@@ -63,7 +63,7 @@ class RunController {
             limit,
             cursor,
             () ->
-                runs.runs(
+                runs.listed(
                     new RunSearch.Filter(
                         named(job), named(pipeline), state, system, null, null, outermost),
                     MAX_LISTED));

@@ -3,6 +3,7 @@ package longthread.service.runs;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.AbstractList;
 import java.util.List;
 import java.util.UUID;
 import longthread.core.asset.Reference;
@@ -85,6 +86,35 @@ public class RunReader {
   /** Returns the runs that pass a filter, newest first. */
   public List<RunRow> runs(RunSearch.Filter filter, int limit) {
     return search.newest(filter, limit).stream().map(this::run).toList();
+  }
+
+  /** The runs that pass a filter, newest first; what is known of them is read page by page. */
+  List<RunRow> listed(RunSearch.Filter filter, int limit) {
+    return new Pageable(search.keys(filter, limit));
+  }
+
+  /** Runs of which only the keys are held. */
+  private final class Pageable extends AbstractList<RunRow> {
+    private final List<RunSearch.Key> keys;
+
+    Pageable(List<RunSearch.Key> keys) {
+      this.keys = keys;
+    }
+
+    @Override
+    public RunRow get(int index) {
+      return subList(index, index + 1).get(0);
+    }
+
+    @Override
+    public List<RunRow> subList(int from, int to) {
+      return search.listed(keys.subList(from, to)).stream().map(RunReader.this::run).toList();
+    }
+
+    @Override
+    public int size() {
+      return keys.size();
+    }
   }
 
   /** Returns the run with this id, once for each job that reported under it. */

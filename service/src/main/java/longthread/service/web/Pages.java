@@ -94,10 +94,10 @@ public class Pages {
     return cursor == null ? first(list.get(), most) : next(cursor, most);
   }
 
-  /** The first page of a list. */
+  /** The first page of a list, which may make its items when a part of it is taken. */
   public <T> Page<T> first(List<T> all, int limit) {
     if (all.size() <= limit) {
-      return new Page<>(all, all.size(), null);
+      return new Page<>(all.subList(0, all.size()), all.size(), null);
     }
     String id = UUID.randomUUID().toString();
     keptOfCaller().put(id, all);

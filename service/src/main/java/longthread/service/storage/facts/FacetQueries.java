@@ -217,12 +217,11 @@ public interface FacetQueries {
 
   /** The current facets of references, by reference and key. */
   @SQL(
-      "select coalesce(d.ref, j.ref) as ref, f.key, f.at_s, f.at_n, b.body from facet_now f"
-          + " join facet_body b using (digest)"
-          + " left join dataset d on f.subject_kind = 1 and d.id = f.subject_id"
-          + " left join job j on f.subject_kind = 2 and j.id = f.subject_id"
-          + " where (f.subject_kind = 1 and d.ref = any(:refs))"
-          + " or (f.subject_kind = 2 and j.ref = any(:refs)) order by 1, 2")
+      "select s.ref, f.key, f.at_s, f.at_n, b.body from (select cast(1 as smallint) as kind, id,"
+          + " ref from dataset where ref = any(:refs) union all select cast(2 as smallint), id, ref"
+          + " from job where ref = any(:refs)) s"
+          + " join facet_now f on f.subject_kind = s.kind and f.subject_id = s.id"
+          + " join facet_body b using (digest) order by 1, 2")
   List<Value> currentOf(String[] refs);
 
   /** All values that facets of datasets ever had, oldest first. */

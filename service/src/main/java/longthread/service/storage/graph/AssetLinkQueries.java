@@ -44,10 +44,10 @@ public interface AssetLinkQueries {
           + " count(*) filter (where l.evidence = 'derived') as derived,"
           + " count(*) filter (where l.evidence = 'declared') as declared,"
           + " count(*) filter (where l.evidence = 'recorded') as recorded,"
-          + " min(l.first_seen), max(l.last_seen) from link l"
-          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-          + " join dataset d on d.id = l.to_dataset"
-          + " where (l.until is null or l.until > now()) and (j.ref = any(:refs) or d.ref = any(:refs))")
+          + " min(l.first_seen), max(l.last_seen) from (select l.* from dataset d"
+          + " join link l on l.to_dataset = d.id where d.ref = any(:refs) union all"
+          + " select l.* from job j join link l on l.owner_kind = 2 and l.owner_id = j.id"
+          + " where j.ref = any(:refs)) l where (l.until is null or l.until > now())")
   EvidenceCounts evidence(String[] refs);
 
   /** The constants that current links' owners set columns of these datasets to. */

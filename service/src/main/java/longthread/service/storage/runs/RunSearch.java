@@ -101,6 +101,9 @@ public class RunSearch {
   private static final String NEWEST_FIRST =
       " order by r.started_at desc, r.run_id desc limit :most";
 
+  /** A run of a job, before anything else of it is read. */
+  public record Key(UUID run, long job) {}
+
   private final StatelessSession session;
 
   RunSearch(StatelessSession session) {
@@ -109,13 +112,39 @@ public class RunSearch {
 
   /** Returns the runs that pass the filter, newest first. */
   public List<Listed> newest(Filter filter, int most) {
-    var sql = new StringBuilder(LISTED).append(" where true");
+    return listed(keys(filter, most));
+  }
+
+  /** Returns what is known of runs, in the order of their keys. */
+  public List<Listed> listed(List<Key> keys) {
+    if (keys.isEmpty()) {
+      return List.of();
+    }
+    return list(
+        LISTED
+            + " join unnest(:runs, :jobs) with ordinality as k (run, job, place)"
+            + " on k.run = r.run_id and k.job = r.job_id order by k.place",
+        Map.of(
+            "runs",
+            keys.stream().map(Key::run).toArray(UUID[]::new),
+            "jobs",
+            keys.stream().map(Key::job).toArray(Long[]::new)));
+  }
+
+  /** Returns which runs pass the filter, newest first. */
+  public List<Key> keys(Filter filter, int most) {
+    var sql = new StringBuilder("select r.run_id, r.job_id from run r where true");
     var parameters = new LinkedHashMap<String, Object>();
-    add(sql, parameters, " and j.ref = :job", "job", filter.job());
     add(
         sql,
         parameters,
-        " and (r.parent_job = :pipeline or j.ref = :pipeline)",
+        " and r.job_id = (select id from job where ref = :job)",
+        "job",
+        filter.job());
+    add(
+        sql,
+        parameters,
+        " and (r.parent_job = :pipeline or r.job_id = (select id from job where ref = :pipeline))",
         "pipeline",
         filter.pipeline());
     add(sql, parameters, " and r.state = :state", "state", filter.state());
@@ -123,7 +152,12 @@ public class RunSearch {
         filter.system() == null
             ? null
             : Reference.JOB_PREFIX + Reference.encode(filter.system(), "");
-    add(sql, parameters, " and starts_with(j.ref, :prefix)", "prefix", prefix);
+    add(
+        sql,
+        parameters,
+        " and exists (select from job j where j.id = r.job_id and starts_with(j.ref, :prefix))",
+        "prefix",
+        prefix);
     add(sql, parameters, " and r.parent_run = :parent", "parent", filter.parent());
     add(sql, parameters, " and r.started_at <= :before", "before", filter.before());
     if (filter.outermost()) {
@@ -133,7 +167,9 @@ public class RunSearch {
               + " where p.run_id = r.parent_run and p.run_id <> r.run_id))");
     }
     parameters.put("most", most);
-    return list(sql.append(NEWEST_FIRST).toString(), parameters);
+    var query = session.createNativeQuery(sql.append(NEWEST_FIRST).toString(), Key.class);
+    parameters.forEach(query::setParameter);
+    return query.getResultList();
   }
 
   /** Returns the run with this id, once for each job that reported under it. */
