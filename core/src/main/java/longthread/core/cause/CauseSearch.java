@@ -8,6 +8,7 @@ import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -52,6 +53,7 @@ public final class CauseSearch {
   /** How far back is looked, where nothing says until when the symptom was right. */
   public static final Duration WINDOW = Duration.ofDays(14);
 
+  private static final int THREADS_SHOWN = 50; // of the likeliest suspects
   private static final double UNPROVED_CHANGE = 0.3;
   private static final double THREAD_DECIDES = 0.8;
   private static final double THREAD_COARSE = 0.6;
@@ -78,6 +80,7 @@ public final class CauseSearch {
   private final int node;
   private final int asset;
   private final BitSet affecting = new BitSet(); // nodes from which something runs to the symptom
+  private final BitSet within = new BitSet(); // the assets upstream
   private Instant goodUntil;
 
   /** By job, or by dataset for what is wrong with its content: where its harm enters the graph. */
@@ -113,6 +116,7 @@ public final class CauseSearch {
 
   private Causes search(boolean goodIsKnown) {
     Set<Integer> upstream = assetsUpstream();
+    upstream.forEach(within::set);
     findPlaces(upstream);
     List<String> jobs = placeOf.keySet().stream().filter(Reference::isJob).toList();
     List<String> datasets = upstream.stream().map(graph::assetReference).toList();
@@ -243,19 +247,25 @@ public final class CauseSearch {
                     .thenComparing(incident -> String.valueOf(incident.column())))
             .toList();
     Map<Incident, Incident> rootOf =
-        new EffectFolding(graph, placeOf, runsOf, findings).roots(incidents);
+        new EffectFolding(graph, placeOf, runsOf, findings, within).roots(incidents);
+    var explainedBy = new IdentityHashMap<Incident, List<Incident>>();
+    for (Incident incident : incidents) {
+      Incident root = rootOf.get(incident);
+      if (root != null) {
+        explainedBy.computeIfAbsent(root, k -> new ArrayList<>()).add(incident);
+      }
+    }
     var suspects = new ArrayList<Suspect>();
     var effects = new ArrayList<Effect>();
     var changes = new ArrayList<Incident>();
     long counted =
-        incidents.stream().filter(i -> !i.what().isChange() || explains(i, rootOf)).count();
+        incidents.stream().filter(i -> !i.what().isChange() || explainedBy.containsKey(i)).count();
     for (Incident incident : incidents) {
       if (rootOf.containsKey(incident)) {
         effects.add(new Effect(incident, rootOf.get(incident).ref()));
         continue;
       }
-      List<Incident> explained =
-          incidents.stream().filter(other -> rootOf.get(other) == incident).toList();
+      List<Incident> explained = explainedBy.getOrDefault(incident, List.of());
       if (notTaken.contains(incident) && explained.isEmpty()) {
         continue;
       }
@@ -270,14 +280,13 @@ public final class CauseSearch {
             .thenComparing(suspect -> suspect.incident().at())
             .thenComparing(suspect -> suspect.incident().ref())
             .thenComparing(suspect -> suspect.incident().what()));
+    for (int i = 0; i < Math.min(THREADS_SHOWN, suspects.size()); i++) {
+      suspects.set(i, withThread(suspects.get(i)));
+    }
     Instant recovery =
         suspects.isEmpty() ? null : new Recovery(graph, runsOf, now).after(suspects.get(0));
     Supply.Source oldest = supply.oldest().filter(source -> source.asset() != asset).orElse(null);
     return new Causes(suspects, effects, changes, goodUntil, oldest, recovery);
-  }
-
-  private static boolean explains(Incident incident, Map<Incident, Incident> rootOf) {
-    return rootOf.containsValue(incident);
   }
 
   /**
@@ -304,7 +313,8 @@ public final class CauseSearch {
 
   private Suspect suspect(Incident incident, List<Incident> explained, long counted) {
     Finding finding = Objects.requireNonNull(findings.get(incident));
-    ThreadFinder.@Nullable Found thread = thread(incident);
+    // Only what concerns values is less certain for its thread; others get theirs when they show.
+    ThreadFinder.@Nullable Found thread = incident.column() == null ? null : thread(incident);
     double kind = symptom.fit(incident.what());
     if (incident.what().isChange() && explained.isEmpty()) {
       kind *= UNPROVED_CHANGE;
@@ -325,6 +335,22 @@ public final class CauseSearch {
         unobserved(incident),
         Advice.toConfirm(incident),
         Advice.toRuleOut(incident));
+  }
+
+  private Suspect withThread(Suspect suspect) {
+    ThreadFinder.@Nullable Found thread =
+        suspect.thread().isEmpty() ? thread(suspect.incident()) : null;
+    return thread == null
+        ? suspect
+        : new Suspect(
+            suspect.incident(),
+            suspect.score(),
+            suspect.parts(),
+            suspect.explains(),
+            thread.hops(),
+            suspect.unobserved(),
+            suspect.toConfirm(),
+            suspect.toRuleOut());
   }
 
   private ThreadFinder.@Nullable Found thread(Incident incident) {

@@ -2,8 +2,11 @@ package longthread.core.cause;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.BitSet;
 import java.util.HashMap;
+import java.util.HashSet;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -14,8 +17,10 @@ import longthread.core.cause.Causes.What;
 import longthread.core.graph.Direction;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.Reach;
+import longthread.core.graph.ReachTable;
 import longthread.core.graph.Walk;
 import longthread.core.history.RunState;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Which incidents follow from which: an effect lies downstream of its cause on a thread that can
@@ -30,16 +35,22 @@ final class EffectFolding {
   private final Map<String, Set<Integer>> placeOf;
   private final Map<String, List<Health.Run>> runsOf;
   private final Map<Incident, Finding> findings;
+  private final @Nullable BitSet within;
+  private final Map<Incident, Integer> numberOf = new IdentityHashMap<>();
+  private final List<BitSet> reachedBy = new ArrayList<>(); // by number, what it is downstream of
   private final Map<Incident, BitSet> below = new HashMap<>();
 
   /**
    * @param placeOf by job or dataset, the assets where its harm enters the graph
+   * @param within the assets that count; null for all
    */
   EffectFolding(
       LineageGraph graph,
       Map<String, Set<Integer>> placeOf,
       Map<String, List<Health.Run>> runsOf,
-      Map<Incident, Finding> findings) {
+      Map<Incident, Finding> findings,
+      @Nullable BitSet within) {
+    this.within = within;
     this.graph = graph;
     this.placeOf = placeOf;
     this.runsOf = runsOf;
@@ -51,10 +62,16 @@ final class EffectFolding {
    * out.
    */
   Map<Incident, Incident> roots(List<Incident> incidents) {
+    findReaching(incidents);
     var parent = new HashMap<Incident, Incident>();
     for (Incident effect : incidents) {
       Incident cause = null;
-      for (Incident other : incidents) {
+      BitSet reaching = reachedBy.get(Objects.requireNonNull(numberOf.get(effect)));
+      for (int n = reaching.nextSetBit(0); n >= 0; n = reaching.nextSetBit(n + 1)) {
+        Incident other = incidents.get(n);
+        if (other.at().isAfter(effect.at().plus(SAME_TIME))) {
+          break; // they are in the order of time
+        }
         boolean better = cause == null || (cause.what().isChange() && !other.what().isChange());
         if (better && other != effect && follows(effect, other)) {
           cause = other;
@@ -75,6 +92,27 @@ final class EffectFolding {
       }
     }
     return rootOf;
+  }
+
+  /** Finds for each incident which others lie upstream of it by whole assets. */
+  private void findReaching(List<Incident> incidents) {
+    var ends = new HashSet<Integer>();
+    incidents.forEach(incident -> ends.addAll(places(incident)));
+    List<int[]> starts =
+        incidents.stream()
+            .map(incident -> places(incident).stream().mapToInt(Integer::intValue).toArray())
+            .toList();
+    var table = new ReachTable(graph, starts, ends, within);
+    for (Incident incident : incidents) {
+      var reaching = new BitSet();
+      places(incident).forEach(place -> reaching.or(table.reaching(place)));
+      numberOf.put(incident, reachedBy.size());
+      reachedBy.add(reaching);
+    }
+  }
+
+  private Set<Integer> places(Incident incident) {
+    return placeOf.getOrDefault(incident.ref(), Set.of());
   }
 
   /** Whether the harm of {@code cause} runs into {@code effect}, and began no later. */
@@ -132,6 +170,10 @@ final class EffectFolding {
   }
 
   private boolean runsInto(Incident effect, Incident cause) {
+    if (cause.column() == null || cause.what() != What.VALUES_SHIFTED) {
+      int number = Objects.requireNonNull(numberOf.get(cause));
+      return reachedBy.get(Objects.requireNonNull(numberOf.get(effect))).get(number);
+    }
     BitSet reached = below(cause);
     for (int place : placeOf.getOrDefault(effect.ref(), Set.of())) {
       OptionalInt column =

@@ -67,7 +67,7 @@ public final class EstateHealth {
                     .thenComparing(Incident::what)
                     .thenComparing(incident -> String.valueOf(incident.column())))
             .toList();
-    var folding = new EffectFolding(graph, places(graph, bad.keySet()), Map.of(), findings);
+    var folding = new EffectFolding(graph, places(graph, bad.keySet()), Map.of(), findings, null);
     Map<Incident, Incident> rootOf = new HashMap<>(folding.roots(incidents));
     foldPipelines(incidents, pipelineOf, rootOf);
     var effects = new HashMap<Incident, List<Incident>>();

@@ -108,7 +108,10 @@ public class RunReader {
 
     @Override
     public List<RunRow> subList(int from, int to) {
-      return search.listed(keys.subList(from, to)).stream().map(RunReader.this::run).toList();
+      List<RunSearch.Key> page = keys.subList(from, to);
+      return search.listed(RunSearch.Key.runs(page), RunSearch.Key.jobs(page)).stream()
+          .map(RunReader.this::run)
+          .toList();
     }
 
     @Override

@@ -1,6 +1,7 @@
 package longthread.service.workspaces;
 
 import java.time.Instant;
+import java.util.AbstractList;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -168,49 +169,59 @@ public class WorkspaceMaps {
     this.runs = runs;
   }
 
+  /** All workspaces; what is known of each is worked out when it is taken. */
   @Transactional(readOnly = true)
   List<ListedWorkspace> list() {
-    var listed = new ArrayList<ListedWorkspace>();
     List<Workspace> all = store.all();
-    for (Workspace workspace : all) {
-      WorkspaceMap map = of(workspace, all);
-      var counts = new LinkedHashMap<String, Integer>();
-      Instant refreshed = null;
-      var failed = new ArrayList<String>();
-      int unmatched = 0;
-      for (Item item : WorkspaceDescription.items(workspace.content())) {
-        counts.merge(item.kind(), 1, Integer::sum);
+    return new AbstractList<>() {
+      @Override
+      public ListedWorkspace get(int index) {
+        return listed(all.get(index), all);
       }
-      for (MapBox box : map.boxes()) {
-        unmatched += box.layer().equals("sources") && !box.matched() ? 1 : 0;
-        MapRefresh refresh = box.refresh();
-        if (refresh == null || box.workspace() != null) {
-          continue;
-        }
-        if (refresh.state().equals("failed")) {
-          failed.add(box.name());
-        }
-        Instant completed = refresh.completedAt();
-        if (completed != null && (refreshed == null || completed.isAfter(refreshed))) {
-          refreshed = completed;
-        }
+
+      @Override
+      public int size() {
+        return all.size();
       }
-      listed.add(
-          new ListedWorkspace(
-              map.ref(),
-              map.id(),
-              map.title(),
-              map.system(),
-              map.description(),
-              map.url(),
-              map.owners(),
-              map.describedAt(),
-              counts.entrySet().stream().map(e -> new KindCount(e.getKey(), e.getValue())).toList(),
-              refreshed,
-              failed,
-              unmatched));
+    };
+  }
+
+  private ListedWorkspace listed(Workspace workspace, List<Workspace> all) {
+    WorkspaceMap map = of(workspace, all);
+    var counts = new LinkedHashMap<String, Integer>();
+    Instant refreshed = null;
+    var failed = new ArrayList<String>();
+    int unmatched = 0;
+    for (Item item : WorkspaceDescription.items(workspace.content())) {
+      counts.merge(item.kind(), 1, Integer::sum);
     }
-    return listed;
+    for (MapBox box : map.boxes()) {
+      unmatched += box.layer().equals("sources") && !box.matched() ? 1 : 0;
+      MapRefresh refresh = box.refresh();
+      if (refresh == null || box.workspace() != null) {
+        continue;
+      }
+      if (refresh.state().equals("failed")) {
+        failed.add(box.name());
+      }
+      Instant completed = refresh.completedAt();
+      if (completed != null && (refreshed == null || completed.isAfter(refreshed))) {
+        refreshed = completed;
+      }
+    }
+    return new ListedWorkspace(
+        map.ref(),
+        map.id(),
+        map.title(),
+        map.system(),
+        map.description(),
+        map.url(),
+        map.owners(),
+        map.describedAt(),
+        counts.entrySet().stream().map(e -> new KindCount(e.getKey(), e.getValue())).toList(),
+        refreshed,
+        failed,
+        unmatched);
   }
 
   /** The reference of the workspace that a text names, by its reference or title. */

@@ -102,7 +102,17 @@ public class RunSearch {
       " order by r.started_at desc, r.run_id desc limit :most";
 
   /** A run of a job, before anything else of it is read. */
-  public record Key(UUID run, long job) {}
+  public record Key(UUID run, long job) {
+    /** The runs of keys. */
+    public static UUID[] runs(List<Key> keys) {
+      return keys.stream().map(Key::run).toArray(UUID[]::new);
+    }
+
+    /** The jobs of keys. */
+    public static Long[] jobs(List<Key> keys) {
+      return keys.stream().map(Key::job).toArray(Long[]::new);
+    }
+  }
 
   private final StatelessSession session;
 
@@ -112,23 +122,17 @@ public class RunSearch {
 
   /** Returns the runs that pass the filter, newest first. */
   public List<Listed> newest(Filter filter, int most) {
-    return listed(keys(filter, most));
+    List<Key> keys = keys(filter, most);
+    return listed(Key.runs(keys), Key.jobs(keys));
   }
 
-  /** Returns what is known of runs, in the order of their keys. */
-  public List<Listed> listed(List<Key> keys) {
-    if (keys.isEmpty()) {
-      return List.of();
-    }
+  /** Returns what is known of runs, in the order of their keys; each is a run and a job. */
+  public List<Listed> listed(UUID[] runs, Long[] jobs) {
     return list(
         LISTED
             + " join unnest(:runs, :jobs) with ordinality as k (run, job, place)"
             + " on k.run = r.run_id and k.job = r.job_id order by k.place",
-        Map.of(
-            "runs",
-            keys.stream().map(Key::run).toArray(UUID[]::new),
-            "jobs",
-            keys.stream().map(Key::job).toArray(Long[]::new)));
+        Map.of("runs", runs, "jobs", jobs));
   }
 
   /** Returns which runs pass the filter, newest first. */
