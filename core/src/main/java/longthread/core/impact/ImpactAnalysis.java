@@ -29,7 +29,8 @@ import org.jspecify.annotations.Nullable;
  *   <li>A column that is gone breaks every job that uses it, whatever for, and every view or chart
  *       that is made of it live; all outputs of a broken job go stale.
  *   <li>Shifted values shift the values made from or decided by them, and the rows of outputs that
- *       they join, filter, group or sort. A mask leaves that only possible.
+ *       they join, filter, group or sort, with the values that the job makes of many of these rows.
+ *       A mask leaves that only possible.
  *   <li>Shifted rows shift the rows of every output they feed and the values made from many rows.
  *   <li>Stale data makes stale whatever is fed by it, and never turns into shifted values or rows.
  *   <li>Over a coarse link everything but staleness is only possible.
@@ -70,6 +71,8 @@ public final class ImpactAnalysis {
   private final Map<Integer, Broken> brokenJobs = new LinkedHashMap<>();
   private int[] open = new int[64]; // marks still to be followed, first in first out
   private int opened;
+  private final Set<Long> aggregated =
+      new HashSet<>(); // whose aggregates were looked at: rows, job
 
   private ImpactAnalysis(LineageGraph graph) {
     this.graph = graph;
@@ -229,6 +232,7 @@ public final class ImpactAnalysis {
             }
           } else if (flow.group() == Flow.Group.DECIDES_ROWS) {
             pass(Effect.ROWS, end, certain, end, flow, masking, owner);
+            aggregates(end, flow, masking, owner);
           } else if (flow == Flow.COARSE) {
             coarse(end, masking, owner);
           }
@@ -256,6 +260,27 @@ public final class ImpactAnalysis {
       if (made != Marks.NONE) {
         marks.cameBy(made, mark, source, end, flow, masking, owner);
       }
+    }
+
+    /** Which rows a job takes together decides the values that it makes of many of them. */
+    private void aggregates(int end, Flow flow, boolean masking, int owner) {
+      long key = ((long) end << 32 | owner) * 2 + (certain ? 1 : 0);
+      if (!aggregated.add(key)) {
+        return;
+      }
+      graph.forEachColumn(
+          graph.assetOf(end),
+          column -> {
+            boolean[] ofMany = {false};
+            graph.forEachLink(
+                column,
+                Direction.UPSTREAM,
+                (from, how, masks, by) ->
+                    ofMany[0] |= by == owner && (how.dependsOnRows() || how == Flow.ROWS_TO_VALUE));
+            if (ofMany[0]) {
+              pass(Effect.VALUES, column, certain, end, flow, masking, owner);
+            }
+          });
     }
 
     private void gone(int end, Flow flow, boolean masking, int owner) {

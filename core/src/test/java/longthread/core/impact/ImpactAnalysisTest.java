@@ -69,10 +69,31 @@ class ImpactAnalysisTest {
   void values_shift_along_values_and_turn_to_rows_at_a_join() {
     assertThat(asText(estate, "s#v", Change.Kind.VALUES))
         .isEqualTo("a values-shift, m values-shift, c values-shift, r values-shift");
+    LineageGraph plain =
+        graph(
+            "a#k JOIN m by @n/join",
+            "a#v IDENTITY m#v by @n/join",
+            "a ROWS m by @n/join",
+            "m ROWS c by c");
+    assertThat(asText(plain, "a#k", Change.Kind.VALUES)).isEqualTo("m rows-shift, c rows-shift");
+  }
+
+  @Test
+  void a_shifted_key_shifts_what_the_job_makes_of_many_of_the_joined_rows() {
     assertThat(asText(estate, "s#k", Change.Kind.VALUES))
-        .isEqualTo("a values-shift, m rows-shift, c rows-shift, r rows-shift");
+        .isEqualTo("a values-shift, m values-shift, c values-shift, r values-shift");
     Impact byKey = impact(estate, "a#k", Change.Kind.VALUES, false);
-    assertThat(byKey.items().get(0).verdicts()).containsOnlyKeys(Verdict.ROWS_SHIFT);
+    assertThat(byKey.items().get(0).verdicts())
+        .containsOnlyKeys(Verdict.VALUES_SHIFT, Verdict.ROWS_SHIFT);
+    assertThat(byKey.items().get(0).columns()).containsOnlyKeys("sum");
+    // Another job's aggregates in the same table are made of other rows.
+    LineageGraph two =
+        graph(
+            "a#k FILTER m by @n/one",
+            "a ROWS m by @n/one",
+            "b#v AGGREGATION m#sum by @n/two",
+            "b ROWS m by @n/two");
+    assertThat(asText(two, "a#k", Change.Kind.VALUES)).isEqualTo("m rows-shift");
   }
 
   @Test
