@@ -214,7 +214,14 @@ describe('causes', () => {
     toRuleOut: 'A newer run.',
   }
   const symptom = { ref: 'n/r', name: 'The report', kind: 'report', symptom: 'any', goodUntil: '' }
-  const none = { symptom, at: '2031-05-01T06:00:00Z', suspects: [], explained: [], changes: [] }
+  const none = {
+    symptom,
+    at: '2031-05-01T06:00:00Z',
+    suspects: [],
+    suspectCount: 0,
+    explained: [],
+    changes: [],
+  }
 
   it('show the suspect, why, whom to ask, and what follows from it', async () => {
     const follows = { ...suspect.explains[0], by: '@n/land' }
@@ -231,10 +238,11 @@ describe('causes', () => {
   })
 
   it('show the parts of a score on demand', async () => {
-    stubService({ causes: { ...none, suspects: [suspect] } })
+    stubService({ causes: { ...none, suspects: [suspect], suspectCount: 31 } })
     showPage(<CausesPage />, '/causes?ref=n%2Fr')
     fireEvent.click(await screen.findByRole('button', { name: 'Score 0.75' }))
     expect(await screen.findByText('share that it explains')).toBeInTheDocument()
+    expect(screen.getByText(/30 more went wrong upstream/)).toBeInTheDocument()
     expect(screen.getByText('0.80')).toBeInTheDocument()
   })
 

@@ -2,7 +2,7 @@ import { Empty, Input, Select } from 'antd'
 import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
 import { AssetPicker } from '../shared/AssetPicker'
-import { ago, moment, shortRef } from '../shared/format'
+import { ago, count, moment, shortRef } from '../shared/format'
 import { AssetLink, KindMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { useUrlState } from '../shared/useUrlState'
@@ -101,6 +101,11 @@ function Suspects({ answer }: { answer: Schemas['CauseAnswer'] }) {
           symptom={symptom}
         />
       ))}
+      {answer.suspectCount > suspects.length && (
+        <p className={shared.quiet}>
+          {count(answer.suspectCount - suspects.length)} more went wrong upstream; these are the likeliest.
+        </p>
+      )}
       {changes.length > 0 && (
         <section>
           <h3 className={shared.heading}>Changed since then, with no figure that moved</h3>

@@ -95,6 +95,10 @@ final class CausesCommand extends Output implements Callable<Integer> {
     for (CausesAnswer.Suspect suspect : causes.suspects()) {
       print(number++, suspect);
     }
+    int more = causes.suspectCount() - causes.suspects().size();
+    if (more > 0) {
+      out().printf("%n%d more went wrong upstream; these are the likeliest.%n", more);
+    }
     if (!causes.changes().isEmpty()) {
       out().println("\nChanged since then, with no figure that moved:");
       for (CausesAnswer.Effect change : causes.changes()) {

@@ -9,6 +9,7 @@ public record CausesAnswer(
     Symptom symptom,
     Instant at,
     List<Suspect> suspects,
+    int suspectCount,
     List<Effect> changes,
     @Nullable Instant expectedRecovery) {
   public CausesAnswer {
