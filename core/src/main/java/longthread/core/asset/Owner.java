@@ -13,6 +13,13 @@ import org.jspecify.annotations.Nullable;
  * @param address where to reach them
  */
 public record Owner(String name, String what, @Nullable String role, @Nullable String address) {
+  public Owner {
+    name = name.intern(); // few people own many things
+    what = what.intern();
+    role = role == null ? null : role.intern();
+    address = address == null ? null : address.intern();
+  }
+
   private static final Pattern PREFIXED =
       Pattern.compile("(?i)^(team|group|user|person):\\s*(.+)$", Pattern.DOTALL);
   private static final Pattern ADDRESSED =

@@ -49,9 +49,9 @@ import tools.jackson.databind.JsonNode;
  * last together share a span: another run of the same sort moves one row.
  */
 final class JobWriter {
-  private static final long MAX_HISTORIES_WEIGHT = 400_000;
+  private static final long MAX_HISTORIES_WEIGHT = 200_000;
   private static final String JOB_TYPE = "jobType";
-  private static final long MAX_LINEAGES_WEIGHT = 200_000; // links
+  private static final long MAX_LINEAGES_WEIGHT = 120_000; // links
 
   /**
    * What became of the owners of a batch.

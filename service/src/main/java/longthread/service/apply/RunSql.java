@@ -34,7 +34,7 @@ final class RunSql {
   /** The facet by which a dataset reports the query that it is a view of. */
   static final String VIEW = "longthread_view";
 
-  private static final long MAX_LINKS = 200_000;
+  private static final long MAX_LINKS = 120_000;
   private static final int MAX_TEXTS = 20_000;
 
   /**

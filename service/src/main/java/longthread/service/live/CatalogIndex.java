@@ -228,12 +228,14 @@ final class CatalogIndex {
   }
 
   /** Lays the parts of an asset together; returns whether any of them was another's before. */
-  private boolean compose(String ref, String lead, Set<String> left, Set<String> respelled) {
+  private boolean compose(String ref, String name, Set<String> left, Set<String> respelled) {
     var parts = new ArrayList<Card>();
+    String lead = name;
     for (DatasetName part : grouping.partsOf(DatasetName.parse(ref))) {
       Card card = cards.get(part.reference());
       if (card != null) {
         parts.add(card);
+        lead = card.ref().equals(lead) ? card.ref() : lead; // one text for all that refer to it
       }
     }
     boolean moved = false;

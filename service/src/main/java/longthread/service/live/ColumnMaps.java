@@ -101,7 +101,7 @@ public class ColumnMaps {
         String lead = catalog.leadOf(column.substring(0, hash));
         described
             .computeIfAbsent(lead, k -> new HashSet<>())
-            .add(catalog.columnOf(lead, column.substring(hash + 1)));
+            .add(catalog.columnOf(lead, column.substring(hash + 1)).intern());
       }
       described.replaceAll((lead, columns) -> Set.copyOf(columns)); // takes less room
       read.put(row.owner(), new ColumnMap(described, row.gap()));
