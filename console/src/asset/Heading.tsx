@@ -7,7 +7,7 @@ import { useAddStep } from '../follow/queries'
 import { EditDialog } from '../hand/EditDialog'
 import { useMaySet } from '../hand/queries'
 import { HealthMark, HealthReasons } from '../health/HealthMark'
-import { isJob, moment, pagePath, shortRef, workspacePath } from '../shared/format'
+import { count, isJob, moment, pagePath, shortRef, workspacePath } from '../shared/format'
 import { AssetLink, KindMark, Labels, Owners, StateMark, Terms } from '../shared/marks'
 import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
@@ -128,6 +128,7 @@ function MainFacts({ asset }: { asset: Detail }) {
       <Fact name="Health">
         <HealthMark health={asset.health} />
       </Fact>
+      {asset.dependents > 0 && <Fact name="Rest on it">{count(asset.dependents)} assets</Fact>}
       <Fact name={words.written}>
         <Since at={asset.freshness.written} />
       </Fact>

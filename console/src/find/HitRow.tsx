@@ -1,5 +1,6 @@
 import type { Schemas } from '../api/client'
 import { HealthMark } from '../health/HealthMark'
+import { count } from '../shared/format'
 import { AssetLink, KindMark, Labels } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import styles from './find.module.css'
@@ -17,6 +18,11 @@ export function HitRow({ hit }: { hit: Schemas['Hit'] }) {
         {!hit.described && <em className={shared.quiet}>only mentioned</em>}
         {hit.retired && <em className={shared.bad}>retired</em>}
         <span className={shared.space} />
+        {hit.dependents > 0 && (
+          <span className={shared.quiet} title="assets that rest on it, near or far">
+            {count(hit.dependents)} rest on it
+          </span>
+        )}
         <HealthMark health={hit.health} />
         <Labels labels={hit.labels} />
         <span className={shared.quiet}>{hit.owners.join(', ')}</span>

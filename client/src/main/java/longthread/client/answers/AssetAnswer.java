@@ -20,6 +20,7 @@ public record AssetAnswer(
     int partCount,
     boolean folded,
     List<Column> columns,
+    int dependents,
     @Nullable Freshness freshness,
     @Nullable Health health,
     List<Check> checks,

@@ -22,6 +22,7 @@ import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
@@ -114,6 +115,11 @@ class AssetDetails {
 
   record FacetValue(String part, String key, Instant at, Object value) {}
 
+  /**
+   * An asset.
+   *
+   * @param dependents how many assets rest on it, near or far; counted within a minute of a change
+   */
   record AssetDetail(
       String ref,
       String kind,
@@ -133,6 +139,7 @@ class AssetDetails {
       List<RunReader.CheckRow> checks,
       List<ShownNotice> notices,
       AssetHealth health,
+      int dependents,
       Evidence evidence,
       List<Neighbour> upstream,
       List<Neighbour> downstream,
@@ -220,6 +227,7 @@ class AssetDetails {
   private final Glossary glossary;
   private final HealthBoard board;
   private final Supplies supplies;
+  private final Dependents dependents;
 
   AssetDetails(
       References references,
@@ -235,7 +243,9 @@ class AssetDetails {
       RunFactQueries runFacts,
       Glossary glossary,
       HealthBoard board,
-      Supplies supplies) {
+      Supplies supplies,
+      Dependents dependents) {
+    this.dependents = dependents;
     this.glossary = glossary;
     this.references = references;
     this.catalog = catalog;
@@ -280,6 +290,7 @@ class AssetDetails {
         latestChecks(asset),
         health.notices(),
         health,
+        dependents.of(asset.ref()),
         evidence(asset),
         job ? partNeighbours(asset, true) : neighbours(graph, asset, Direction.UPSTREAM),
         job ? partNeighbours(asset, false) : neighbours(graph, asset, Direction.DOWNSTREAM),

@@ -220,9 +220,10 @@ class Search {
     }
     if (q.contains("://")) {
       List<Match> byAddress = byAddress(q);
-      return byAddress.isEmpty() ? found(words(q)) : byAddress;
+      List<String> asWords = words(q);
+      return byAddress.isEmpty() && !asWords.isEmpty() ? found(asWords) : byAddress;
     }
-    return found(words);
+    return words.isEmpty() ? everything() : found(words);
   }
 
   /** All assets, described ones first; sorted once for each change of the catalog. */
@@ -268,9 +269,7 @@ class Search {
       matches.putIfAbsent(hit.thing().ref(), new Match(hit.thing(), hit.score()));
     }
     var all = new ArrayList<>(matches.values());
-    if (!all.isEmpty() && all.get(0).score() < all.get(all.size() - 1).score()) {
-      all.sort(Comparator.comparing(Match::score).reversed());
-    }
+    all.sort(Comparator.comparing(Match::score).reversed()); // stable: equal ones stay as they are
     return all;
   }
 

@@ -156,6 +156,45 @@ class CatalogTest {
         api.get("/api/v1/search", "q", "https://tool.example/" + key + "?tab=2").json();
     assertThat(address.path("hits").get(0).path("name").stringValue("")).isEqualTo(word);
     assertThat(api.get("/api/v1/search", "q", "100%_!'\"\\").status()).isEqualTo(200);
+    assertThat(api.get("/api/v1/search", "q", " , ").json().path("total"))
+        .as("no word is no condition")
+        .isEqualTo(api.get("/api/v1/search").json().path("total"));
+  }
+
+  @Test
+  void of_equal_hits_the_one_on_which_more_rests_comes_first() throws Exception {
+    String namespace = "n" + System.nanoTime();
+    String word = "heron" + System.nanoTime();
+    api.event(Events.dataset(AT, namespace, word + ".a", ""));
+    for (int i = 0; i < 3; i++) {
+      api.event(
+          Events.run(
+              "COMPLETE",
+              AT,
+              java.util.UUID.randomUUID(),
+              namespace,
+              "job" + i,
+              "'inputs':[{'namespace':'"
+                  + namespace
+                  + "','name':'"
+                  + (i == 0 ? word + ".b" : "out" + (i - 1))
+                  + "','facets':{'documentation':{'_producer':'p','_schemaURL':'s','description':'x'}}}],"
+                  + "'outputs':[{'namespace':'"
+                  + namespace
+                  + "','name':'out"
+                  + i
+                  + "'}]"));
+    }
+    JsonNode hits = api.get("/api/v1/search", "q", word).json().path("hits");
+    for (int tries = 0; hits.get(0).path("dependents").intValue() < 3 && tries < 60; tries++) {
+      Thread.sleep(100);
+      hits = api.get("/api/v1/search", "q", word).json().path("hits");
+    }
+    assertThat(hits.get(0).path("name").stringValue("")).isEqualTo(word + ".b");
+    assertThat(hits.get(0).path("dependents").intValue()).isEqualTo(3);
+    assertThat(hits.get(1).path("dependents").intValue()).isZero();
+    JsonNode asset = api.get("/api/v1/asset", "ref", namespace + "/out1").json();
+    assertThat(asset.path("dependents").intValue()).isEqualTo(1);
   }
 
   @Test
