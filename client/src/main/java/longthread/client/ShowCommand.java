@@ -108,7 +108,7 @@ final class ShowCommand extends Output implements Callable<Integer> {
         line("upstream", word + ": " + inherited.reason());
       }
     }
-    lineIf(asset.dependents() > 0, "rest on it", asset.dependents() + " assets");
+    lineIf(asset.dependents() > 0, "carries", asset.dependents() + " assets rest on it");
     AssetAnswer.Freshness freshness = asset.freshness();
     if (freshness != null) {
       lineIf(freshness.written() != null, "written", time(freshness.written()));
