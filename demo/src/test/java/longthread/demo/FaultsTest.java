@@ -7,6 +7,7 @@ import com.microsoft.playwright.Page;
 import com.microsoft.playwright.assertions.PlaywrightAssertions;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.regex.Pattern;
 import longthread.service.health.HealthBoard;
 import longthread.service.testing.RunningService;
 import org.junit.jupiter.api.AfterAll;
@@ -21,6 +22,10 @@ import tools.jackson.databind.json.JsonMapper;
 /** What goes wrong in a night that is played live is found as the first suspect, one night each. */
 @TestMethodOrder(MethodOrderer.OrderAnnotation.class)
 class FaultsTest {
+  /** What the laboratory reads differs from day to day, but never tenfold. */
+  private static final Pattern TENFOLD =
+      Pattern.compile("mean of fat is [345]\\d(\\.\\d+)?; it was [345]\\.");
+
   private static RunningService service;
   private static DemoWorld world;
 
@@ -76,7 +81,7 @@ class FaultsTest {
     JsonNode suspect = first("Ten-day payout", "--symptom", "wrong-values");
     assertThat(suspect.path("what").stringValue("")).isEqualTo("values-shifted");
     assertThat(suspect.path("column").stringValue("")).isEqualTo("fat");
-    assertThat(suspect.path("evidence").stringValue("")).contains("mean of fat is 40");
+    assertThat(suspect.path("evidence").stringValue("")).containsPattern(TENFOLD);
     assertThat(suspect.path("thread").toString())
         .contains("lab-share", "raw.lab_reading", "core.lab_reading", "mart.payout_statement");
     assertThat(suspect.path("explains").toString()).contains("core.lab_reading");
@@ -94,7 +99,7 @@ class FaultsTest {
               + "sightglass%3A%2F%2Fhollinvale%2Ffarm-payments%2Freport%2Ften-day-payout");
       Locator suspect = page.getByLabel("Suspect 1");
       PlaywrightAssertions.assertThat(suspect.getByText("has other values").first()).isVisible();
-      PlaywrightAssertions.assertThat(suspect.getByText("mean of fat is 40")).isVisible();
+      PlaywrightAssertions.assertThat(suspect.getByText(TENFOLD)).isVisible();
       suspect.getByText("Score").click();
       PlaywrightAssertions.assertThat(page.getByText("certainty of the thread")).isVisible();
     }
