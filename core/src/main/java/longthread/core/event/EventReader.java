@@ -289,14 +289,15 @@ public final class EventReader {
       datasets.add(name);
       var lineage = new ArrayList<FacetFact>();
       for (Slice slice : part.facets) {
-        FacetFact fact = fact(new FacetFact.OfDataset(name), slice);
+        FacetMemory.Read known = read(slice);
+        FacetFact fact = fact(new FacetFact.OfDataset(name), slice, known);
         if (read && fact.key().equals(FacetFact.SCHEMA)) {
           fact = fact.withKey(FacetFact.READ_SCHEMA);
         }
         facets.add(fact);
         if (LINEAGE_FACETS.contains(slice.key())) {
           lineage.add(fact);
-          addJobsOf(slice, fact);
+          jobs.addAll(jobsOf(known));
         } else if (slice.key().equals("symlinks")) {
           for (JsonNode link : fact.value().path("identifiers")) {
             addIfNamed(link);
@@ -336,11 +337,14 @@ public final class EventReader {
     }
 
     private FacetFact fact(FacetFact.Subject subject, Slice slice) {
+      return fact(subject, slice, read(slice));
+    }
+
+    private FacetFact fact(FacetFact.Subject subject, Slice slice, FacetMemory.Read read) {
       if (HandFacet.isHand(slice.key())) {
         // What people set has keys of this form; a program's facet must not pass for it.
         slice = new Slice("reported " + slice.key(), slice.start(), slice.end());
       }
-      FacetMemory.Read read = read(slice);
       return new FacetFact(subject, slice.key(), at, read.known().digest(), read.value());
     }
 
@@ -357,14 +361,13 @@ public final class EventReader {
 
     /** So do those that lineage names as sources or targets. */
     /** The jobs that a lineage facet names; of a text that was read before they are known. */
-    private void addJobsOf(Slice slice, FacetFact fact) {
-      FacetMemory.Known known = read(slice).known();
-      List<JobName> named = known.jobs();
+    private static List<JobName> jobsOf(FacetMemory.Read facet) {
+      List<JobName> named = facet.known().jobs();
       if (named == null) {
-        named = jobsOf(fact.value());
-        known.noteJobs(named);
+        named = jobsOf(facet.value().tree());
+        facet.known().noteJobs(named);
       }
-      jobs.addAll(named);
+      return named;
     }
 
     private static List<JobName> jobsOf(JsonNode lineage) {

@@ -7,6 +7,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.function.IntConsumer;
 import java.util.function.Predicate;
 import java.util.function.ToDoubleBiFunction;
 import java.util.function.ToDoubleFunction;
@@ -26,8 +27,9 @@ import org.jspecify.annotations.Nullable;
  */
 public final class WordIndex<T> {
   /** What a word counts that was found by likeness only, at most. */
-  public static final int BY_LIKENESS = 20;
+  private static final int BY_LIKENESS = 20;
 
+  private static final Place[] PLACES = Place.values();
   private static final int CLASS_BITS = 4;
   private static final int CLASSES = 1 << CLASS_BITS;
   private static final int MOST_CHECKED = 10_000; // things that are looked at one by one
@@ -51,6 +53,15 @@ public final class WordIndex<T> {
         now[size] = item;
       }
       size = size + 1;
+    }
+
+    /** Hands over the items as they stand; another thread may add or remove some meanwhile. */
+    void forEach(IntConsumer visit) {
+      int count = size;
+      int[] now = items;
+      for (int i = 0; i < Math.min(count, now.length); i++) {
+        visit.accept(now[i]);
+      }
     }
 
     void remove(int item) {
@@ -306,17 +317,14 @@ public final class WordIndex<T> {
     if (each.isEmpty()) {
       return List.of();
     }
-    List<Hit<T>> found = together(now, each, words, true, factor, weight);
-    return found.isEmpty() && words.size() > 1
-        ? together(now, each, words, false, factor, weight)
-        : found;
+    List<Hit<T>> found = together(now, each, true, factor, weight);
+    return found.isEmpty() && words.size() > 1 ? together(now, each, false, factor, weight) : found;
   }
 
   @SuppressWarnings("unchecked") // things are only put in as T
   private List<Hit<T>> together(
       State now,
       List<Scores> each,
-      List<String> words,
       boolean all,
       ToDoubleFunction<T> factor,
       ToIntFunction<T> weight) {
@@ -390,17 +398,17 @@ public final class WordIndex<T> {
 
   /** Notes the things of a word; {@code quality} is how much of the word was asked for. */
   private static void note(Mentions mentions, Scores scores, int quality) {
-    int size = mentions.size;
-    int[] items = mentions.items;
-    for (int i = 0; i < Math.min(size, items.length); i++) {
-      Place place = PLACES[(items[i] & CLASSES - 1) / 2];
-      boolean whole = (items[i] & 1) == 1 && quality == 100;
-      int worth = whole ? place.whole() : place.part() * quality / 100;
-      scores.note(items[i] >>> CLASS_BITS, worth);
-    }
+    mentions.forEach(
+        item -> {
+          boolean whole = (item & 1) == 1 && quality == 100;
+          int worth = whole ? place(item).whole() : place(item).part() * quality / 100;
+          scores.note(item >>> CLASS_BITS, worth);
+        });
   }
 
-  private static final Place[] PLACES = Place.values();
+  private static Place place(int item) {
+    return PLACES[(item & CLASSES - 1) / 2];
+  }
 
   /** Things that have the pieces of a word with signs in it are looked at one by one. */
   @SuppressWarnings("unchecked") // things are only put in as T
@@ -450,12 +458,7 @@ public final class WordIndex<T> {
     var things = new BitSet(now.count());
     for (int i = 0; i < now.wordCount(); i++) {
       if (wanted.test(now.words()[i])) {
-        Mentions mentions = now.mentions()[i];
-        int size = mentions.size;
-        int[] items = mentions.items;
-        for (int m = 0; m < Math.min(size, items.length); m++) {
-          things.set(items[m] >>> CLASS_BITS);
-        }
+        now.mentions()[i].forEach(item -> things.set(item >>> CLASS_BITS));
       }
     }
     return things;
@@ -478,15 +481,11 @@ public final class WordIndex<T> {
                     && Long.bitCount(letters ^ now.letters()[i]) <= 2 * slips
                     && Slips.within(piece, known, slips));
         if (near) {
-          Mentions mentions = now.mentions()[i];
-          int size = mentions.size;
-          int[] items = mentions.items;
-          for (int m = 0; m < Math.min(size, items.length); m++) {
-            int thing = items[m] >>> CLASS_BITS;
-            some.set(thing);
-            Place place = PLACES[(items[m] & CLASSES - 1) / 2];
-            best.note(thing, Math.max(1, place.whole() * BY_LIKENESS / 100));
-          }
+          now.mentions()[i].forEach(
+              item -> {
+                some.set(item >>> CLASS_BITS);
+                best.note(item >>> CLASS_BITS, place(item).whole() * BY_LIKENESS / 100);
+              });
         }
       }
       things = and(things, some);

@@ -107,6 +107,17 @@ final class JobWriter {
       run.lineages = known == null ? digests : known;
     }
 
+    /** The different sets of lineages that its runs report. */
+    Set<SortedSet<String>> reported() {
+      Set<SortedSet<String>> used = Collections.newSetFromMap(new IdentityHashMap<>());
+      for (Run run : runs.values()) {
+        if (run.lineages != null) {
+          used.add(run.lineages);
+        }
+      }
+      return used;
+    }
+
     /** What it weighs, about, in links. */
     int weight() {
       int declares = declared == null ? 0 : declared.resolved().links().size();
@@ -248,7 +259,7 @@ final class JobWriter {
     var open = new LinkedHashSet<SortedSet<String>>();
     var missing = new TreeSet<String>();
     for (History history : all.values()) {
-      for (SortedSet<String> digests : history.sets.keySet()) {
+      for (SortedSet<String> digests : history.reported()) {
         ResolvedLineage union = unions.getIfPresent(digests);
         if (union != null) {
           made.put(digests, union);

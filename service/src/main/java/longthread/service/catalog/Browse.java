@@ -1,6 +1,5 @@
 package longthread.service.catalog;
 
-import java.util.AbstractList;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -10,6 +9,7 @@ import java.util.TreeMap;
 import longthread.core.search.WordIndex;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
 
@@ -57,17 +57,7 @@ class Browse {
         place.containers.entrySet().stream()
             .map(e -> new Container(e.getKey(), e.getValue()))
             .toList(),
-        new AbstractList<>() {
-          @Override
-          public Search.Hit get(int index) {
-            return search.hit(place.assets.get(index), List.of(), 1);
-          }
-
-          @Override
-          public int size() {
-            return place.assets.size();
-          }
-        },
+        Pages.made(place.assets, asset -> search.hit(asset, List.of(), 1)),
         place.assets.size(),
         null);
   }

@@ -1,6 +1,5 @@
 package longthread.service.catalog;
 
-import java.util.AbstractList;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
@@ -20,6 +19,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.storage.catalog.CardQueries;
+import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.dao.DataAccessException;
 import org.springframework.stereotype.Service;
@@ -157,19 +157,7 @@ class Search {
     }
     List<Match> hits = passing;
     return new Found(
-        new AbstractList<>() {
-          @Override
-          public Hit get(int index) {
-            Match match = hits.get(index);
-            return hit(match.asset(), words, match.score());
-          }
-
-          @Override
-          public int size() {
-            return hits.size();
-          }
-        },
-        counts.facets());
+        Pages.made(hits, match -> hit(match.asset(), words, match.score())), counts.facets());
   }
 
   /** What each filter would leave: over the hits that pass all other filters. */

@@ -2,7 +2,6 @@ package longthread.service.impact;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
-import java.util.AbstractList;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
@@ -10,7 +9,6 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
-import java.util.function.Function;
 import longthread.core.asset.Card;
 import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
@@ -28,6 +26,7 @@ import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
+import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
@@ -156,25 +155,10 @@ class ImpactFinder {
             : impact.items().stream().filter(item -> filters.pass(item, catalog)).toList();
     return new Found(
         judged,
-        dressed(items, item -> item(graph, item, base)),
+        Pages.made(items, item -> item(graph, item, base)),
         summary(items),
-        dressed(impact.untouched(), this::untouched),
+        Pages.made(impact.untouched(), this::untouched),
         (int) impact.untouched().stream().filter(u -> u.certainty() == Certainty.CERTAIN).count());
-  }
-
-  /** A list whose items are made ready when they are asked for: of thousands, a page is. */
-  private static <S, T> List<T> dressed(List<S> all, Function<S, T> dress) {
-    return new AbstractList<>() {
-      @Override
-      public T get(int index) {
-        return dress.apply(all.get(index));
-      }
-
-      @Override
-      public int size() {
-        return all.size();
-      }
-    };
   }
 
   private static String kindOf(@Nullable Asset asset) {

@@ -3,6 +3,7 @@ package longthread.service.live;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import longthread.core.graph.GraphStore;
 import longthread.core.graph.ImpactCounts;
 import longthread.core.graph.LineageGraph;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -27,7 +28,7 @@ public class Dependents {
   Dependents(GraphFollower follower, Clock clock) {
     this.follower = follower;
     this.clock = clock;
-    this.counted = new Counted(new longthread.core.graph.GraphStore().current(), new int[0]);
+    this.counted = new Counted(new GraphStore().current(), new int[0]);
   }
 
   @Scheduled(fixedDelay = 500)

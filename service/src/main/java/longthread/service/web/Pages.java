@@ -5,9 +5,11 @@ import com.github.benmanes.caffeine.cache.Caffeine;
 import com.github.benmanes.caffeine.cache.Ticker;
 import java.time.Clock;
 import java.time.Duration;
+import java.util.AbstractList;
 import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
+import java.util.function.Function;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
@@ -102,6 +104,21 @@ public class Pages {
     String id = UUID.randomUUID().toString();
     keptOfCaller().put(id, all);
     return new Page<>(all.subList(0, limit), all.size(), id + "." + limit);
+  }
+
+  /** A list whose items are made when they are asked for: of thousands, a page is. */
+  public static <S, T> List<T> made(List<S> all, Function<S, T> make) {
+    return new AbstractList<>() {
+      @Override
+      public T get(int index) {
+        return make.apply(all.get(index));
+      }
+
+      @Override
+      public int size() {
+        return all.size();
+      }
+    };
   }
 
   /** The page behind a cursor. */

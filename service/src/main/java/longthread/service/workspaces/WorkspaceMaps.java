@@ -1,7 +1,6 @@
 package longthread.service.workspaces;
 
 import java.time.Instant;
-import java.util.AbstractList;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -27,6 +26,7 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
 import longthread.service.storage.runs.RunQueries;
+import longthread.service.web.Pages;
 import longthread.service.workspaces.WorkspaceStore.Workspace;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
@@ -173,17 +173,7 @@ public class WorkspaceMaps {
   @Transactional(readOnly = true)
   List<ListedWorkspace> list() {
     List<Workspace> all = store.all();
-    return new AbstractList<>() {
-      @Override
-      public ListedWorkspace get(int index) {
-        return listed(all.get(index), all);
-      }
-
-      @Override
-      public int size() {
-        return all.size();
-      }
-    };
+    return Pages.made(all, workspace -> listed(workspace, all));
   }
 
   private ListedWorkspace listed(Workspace workspace, List<Workspace> all) {

@@ -122,8 +122,15 @@ public class RunSearch {
 
   /** Returns the runs that pass the filter, newest first. */
   public List<Listed> newest(Filter filter, int most) {
-    List<Key> keys = keys(filter, most);
-    return listed(Key.runs(keys), Key.jobs(keys));
+    var parameters = new LinkedHashMap<String, Object>();
+    String keys = keysSql(filter, most, parameters);
+    return list(
+        LISTED
+            + " join ("
+            + keys
+            + ") k on k.run_id = r.run_id and k.job_id = r.job_id"
+            + " order by r.started_at desc, r.run_id desc",
+        parameters);
   }
 
   /** Returns what is known of runs, in the order of their keys; each is a run and a job. */
@@ -137,8 +144,14 @@ public class RunSearch {
 
   /** Returns which runs pass the filter, newest first. */
   public List<Key> keys(Filter filter, int most) {
-    var sql = new StringBuilder("select r.run_id, r.job_id from run r where true");
     var parameters = new LinkedHashMap<String, Object>();
+    var query = session.createNativeQuery(keysSql(filter, most, parameters), Key.class);
+    parameters.forEach(query::setParameter);
+    return query.getResultList();
+  }
+
+  private static String keysSql(Filter filter, int most, Map<String, Object> parameters) {
+    var sql = new StringBuilder("select r.run_id, r.job_id from run r where true");
     add(
         sql,
         parameters,
@@ -171,9 +184,7 @@ public class RunSearch {
               + " where p.run_id = r.parent_run and p.run_id <> r.run_id))");
     }
     parameters.put("most", most);
-    var query = session.createNativeQuery(sql.append(NEWEST_FIRST).toString(), Key.class);
-    parameters.forEach(query::setParameter);
-    return query.getResultList();
+    return sql.append(NEWEST_FIRST).toString();
   }
 
   /** Returns the run with this id, once for each job that reported under it. */
