@@ -421,7 +421,7 @@ public final class EstateRun {
   }
 
   private void bare() {
-    var bare = new WholeEstate.Bare(estate);
+    BareSearch bare = estate.bare();
     var random = new Random(5);
     for (int round = 0; round < 2; round++) {
       double[] typical = new double[500];

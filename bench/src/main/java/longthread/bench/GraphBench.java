@@ -2,7 +2,6 @@ package longthread.bench;
 
 import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.BitSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
@@ -49,8 +48,7 @@ public class GraphBench {
 
   private LineageGraph graph = new longthread.core.graph.GraphStore().current();
   private int[] origins = new int[0];
-  private int[] starts = new int[1];
-  private int[] ends = new int[0];
+  private BareSearch bare = new BareSearch(new int[1], new int[0]);
   private Map<Integer, List<Integer>> boxed = Map.of();
   private int at;
 
@@ -78,7 +76,7 @@ public class GraphBench {
 
   /** The same links for the controls: those that lineage values. */
   private void flatten() {
-    starts = new int[graph.nodeCount() + 1];
+    int[] starts = new int[graph.nodeCount() + 1];
     var all = new ArrayList<Integer>();
     boxed = new HashMap<>();
     for (int node = 0; node < graph.nodeCount(); node++) {
@@ -91,7 +89,7 @@ public class GraphBench {
       }
     }
     starts[graph.nodeCount()] = all.size();
-    ends = all.stream().mapToInt(Integer::intValue).toArray();
+    bare = new BareSearch(starts, all.stream().mapToInt(Integer::intValue).toArray());
   }
 
   private int next() {
@@ -120,24 +118,7 @@ public class GraphBench {
 
   @Benchmark
   public int controlBareArrays() {
-    var seen = new BitSet(starts.length);
-    int[] queue = new int[1024];
-    int size = 1;
-    queue[0] = next();
-    seen.set(queue[0]);
-    for (int i = 0; i < size; i++) {
-      for (int e = starts[queue[i]]; e < starts[queue[i] + 1]; e++) {
-        int end = ends[e];
-        if (!seen.get(end)) {
-          seen.set(end);
-          if (size == queue.length) {
-            queue = java.util.Arrays.copyOf(queue, size * 2);
-          }
-          queue[size++] = end;
-        }
-      }
-    }
-    return size;
+    return bare.reach(next());
   }
 
   @Benchmark

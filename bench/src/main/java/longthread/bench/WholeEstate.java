@@ -1,7 +1,6 @@
 package longthread.bench;
 
 import java.util.Arrays;
-import java.util.BitSet;
 import java.util.Random;
 
 /**
@@ -145,61 +144,31 @@ final class WholeEstate {
     return first[CALENDAR] + 1;
   }
 
-  /** The links, and a bare search over them: the control of everything that walks. */
-  static final class Bare {
-    private final int[] starts;
-    private final int[] ends;
-
-    Bare(WholeEstate estate) {
-      starts = new int[estate.columns() + 1];
-      for (int to = 0; to < estate.columns(); to++) {
-        for (int from : estate.sources(to)) {
-          starts[from + 1]++;
-        }
-      }
-      for (int i = 0; i < estate.columns(); i++) {
-        starts[i + 1] += starts[i];
-      }
-      ends = new int[starts[estate.columns()]];
-      int[] at = Arrays.copyOf(starts, starts.length);
-      for (int to = 0; to < estate.columns(); to++) {
-        for (int from : estate.sources(to)) {
-          ends[at[from]++] = to;
-        }
+  /** A bare search over the links: the control of everything that walks. */
+  BareSearch bare() {
+    int[] starts = new int[columns() + 1];
+    for (int to = 0; to < columns(); to++) {
+      for (int from : sources(to)) {
+        starts[from + 1]++;
       }
     }
-
-    int links() {
-      return ends.length;
+    for (int i = 0; i < columns(); i++) {
+      starts[i + 1] += starts[i];
     }
-
-    /** How many columns a column reaches, itself too. */
-    int reach(int from) {
-      var seen = new BitSet(starts.length);
-      int[] queue = new int[1024];
-      int size = 1;
-      queue[0] = from;
-      seen.set(from);
-      for (int i = 0; i < size; i++) {
-        for (int e = starts[queue[i]]; e < starts[queue[i] + 1]; e++) {
-          int end = ends[e];
-          if (!seen.get(end)) {
-            seen.set(end);
-            if (size == queue.length) {
-              queue = Arrays.copyOf(queue, size * 2);
-            }
-            queue[size++] = end;
-          }
-        }
+    int[] ends = new int[starts[columns()]];
+    int[] at = Arrays.copyOf(starts, starts.length);
+    for (int to = 0; to < columns(); to++) {
+      for (int from : sources(to)) {
+        ends[at[from]++] = to;
       }
-      return size;
     }
+    return new BareSearch(starts, ends);
   }
 
   public static void main(String[] args) {
     for (int size : new int[] {10_000, 100_000, 1_000_000}) {
       var estate = new WholeEstate(size, 7);
-      var bare = new Bare(estate);
+      BareSearch bare = estate.bare();
       var random = new Random(1);
       long reached = 0;
       for (int i = 0; i < 300; i++) {
