@@ -208,6 +208,9 @@ public final class SqlReader implements AutoCloseable {
     Future<List<SqlStatement>> done =
         workers.submit(() -> understood(text, number, piece, dialect, tables, work));
     try {
+      if (limits.time().isZero()) {
+        throw new TimeoutException(); // no time is none, however quick the worker was
+      }
       return done.get(limits.time().toMillis(), TimeUnit.MILLISECONDS);
     } catch (TimeoutException e) {
       work.stop();
