@@ -110,7 +110,7 @@ public class GraphBench {
 
   @Benchmark
   public int impactOfShiftedValues() {
-    var change = new Change(next(), Change.Kind.VALUES, null, false);
+    var change = new Change.OfData(next(), Change.Kind.VALUES, null, false);
     return ImpactAnalysis.of(graph, List.of(change), (o, t) -> null, Integer.MAX_VALUE)
         .items()
         .size();

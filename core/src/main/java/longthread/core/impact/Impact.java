@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.function.Supplier;
 import longthread.core.graph.GraphLink;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What changes do, nearest first within each verdict's urgency.
@@ -34,18 +35,21 @@ public record Impact(List<Item> items, List<Untouched> untouched) {
     private final int hops;
     private final Supplier<List<GraphLink>> thread;
     private final Supplier<Map<String, Verdict>> columns;
+    private final Supplier<@Nullable String> firstFailure;
 
     Item(
         String ref,
         byte[] verdicts,
         int hops,
         Supplier<List<GraphLink>> thread,
-        Supplier<Map<String, Verdict>> columns) {
+        Supplier<Map<String, Verdict>> columns,
+        Supplier<@Nullable String> firstFailure) {
       this.ref = ref;
       this.verdicts = verdicts;
       this.hops = hops;
       this.thread = thread;
       this.columns = columns;
+      this.firstFailure = firstFailure;
       this.headline =
           Arrays.stream(VERDICTS)
               .filter(verdict -> verdicts[verdict.ordinal()] != 0)
@@ -84,6 +88,14 @@ public record Impact(List<Item> items, List<Untouched> untouched) {
     /** The touched columns of it by path. */
     public Map<String, Verdict> columns() {
       return columns.get();
+    }
+
+    /**
+     * The reference of the job, view or chart that fails first on the thread, which may be the item
+     * itself; null if nothing fails.
+     */
+    public @Nullable String firstFailure() {
+      return firstFailure.get();
     }
 
     /** The most urgent verdict. */

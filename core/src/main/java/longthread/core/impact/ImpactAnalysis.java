@@ -1,24 +1,22 @@
 package longthread.core.impact;
 
-import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.Comparator;
-import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.function.IntConsumer;
 import longthread.core.asset.Reference;
 import longthread.core.graph.Direction;
 import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
-import longthread.core.graph.Reach;
-import longthread.core.graph.Walk;
 import longthread.core.lineage.Flow;
 import org.jspecify.annotations.Nullable;
 
@@ -68,6 +66,7 @@ public final class ImpactAnalysis {
 
   private final LineageGraph graph;
   private final Marks marks = new Marks();
+  private final Writers writers;
   private final Map<Integer, Broken> brokenJobs = new LinkedHashMap<>();
   private int[] open = new int[64]; // marks still to be followed, first in first out
   private int opened;
@@ -76,21 +75,106 @@ public final class ImpactAnalysis {
 
   private ImpactAnalysis(LineageGraph graph) {
     this.graph = graph;
+    this.writers = new Writers(graph);
   }
 
   /** Returns what the changes do together. */
   public static Impact of(
       LineageGraph graph, Collection<Change> changes, Knowledge knowledge, int mostHops) {
     var analysis = new ImpactAnalysis(graph);
-    changes.forEach(analysis::start);
+    Set<Integer> origins = new LinkedHashSet<>();
+    Set<Integer> outputs = new LinkedHashSet<>();
+    Set<String> jobs = new HashSet<>();
+    for (Change change : changes) {
+      if (change instanceof Change.OfJob job) {
+        job.outputs().forEach(rows -> outputs.add(graph.assetOf(rows)));
+        if (job.owner() >= 0) {
+          jobs.add(graph.owner(job.owner()));
+        }
+        analysis.start(job);
+      } else if (change instanceof Change.OfData data) {
+        origins.add(graph.assetOf(data.node()));
+        analysis.start(data);
+      }
+    }
     analysis.spread(mostHops);
-    Set<Integer> origins = new HashSet<>();
-    changes.forEach(change -> origins.add(graph.assetOf(change.node())));
-    List<Impact.Item> items = analysis.items(origins);
-    return new Impact(items, analysis.untouched(origins, items, knowledge));
+    List<Impact.Item> items = analysis.items(origins, jobs);
+    return new Impact(
+        items, new UntouchedSearch(graph, knowledge, origins, outputs, jobs, items).all());
   }
 
-  private void start(Change change) {
+  private void start(Change.OfJob job) {
+    for (int rows : job.outputs()) {
+      switch (job.kind()) {
+        case DROP, DELAY -> write(job, Effect.STALE, rows, true);
+        case VALUES -> forEachWritten(job, rows, column -> write(job, Effect.VALUES, column, true));
+        case ROWS -> {
+          write(job, Effect.ROWS, rows, isKnown(job, rows));
+          forEachMadeOfMany(rows, job.owner(), column -> write(job, Effect.VALUES, column, true));
+        }
+        case RENAME, RETYPE -> {} // its data stays as it is
+      }
+    }
+  }
+
+  /** Marks what a changed job writes, with one of its links there as the proof. */
+  private void write(Change.OfJob job, Effect effect, int node, boolean certain) {
+    boolean all = certain && writers.allBring(effect.ordinal(), node, job.owner());
+    int made = mark(effect, node, all, 1);
+    if (made != Marks.NONE) {
+      GraphLink proof = null;
+      int rows = graph.rowsOf(graph.assetOf(node));
+      for (int target : node == rows ? new int[] {node} : new int[] {node, rows}) {
+        for (GraphLink link : graph.links(target, Direction.UPSTREAM)) {
+          if (link.owner() == job.owner() && proof == null) {
+            proof = link;
+          }
+        }
+      }
+      if (proof != null) {
+        marks.cameBy(
+            made,
+            Marks.NONE,
+            proof.from(),
+            proof.to(),
+            proof.flow(),
+            proof.masking(),
+            proof.owner());
+      }
+    }
+  }
+
+  /** Whether the job states where the rows of an output come from. */
+  private boolean isKnown(Change.OfJob job, int rows) {
+    return graph.links(rows, Direction.UPSTREAM).stream()
+        .anyMatch(link -> link.owner() == job.owner() && link.flow() != Flow.COARSE);
+  }
+
+  /**
+   * The columns that a job writes of an output: those it states the sources of, and those that
+   * nobody does. What is written by a job without a column map may be any of them.
+   */
+  private void forEachWritten(Change.OfJob job, int rows, IntConsumer visit) {
+    boolean known = isKnown(job, rows);
+    if (!known) {
+      write(job, Effect.VALUES, rows, false);
+      write(job, Effect.ROWS, rows, false);
+    }
+    graph.forEachColumn(
+        graph.assetOf(rows),
+        column -> {
+          List<GraphLink> links = graph.links(column, Direction.UPSTREAM);
+          if (links.isEmpty() || links.stream().anyMatch(link -> link.owner() == job.owner())) {
+            if (known) {
+              visit.accept(column);
+            } else {
+              write(job, Effect.VALUES, column, false);
+            }
+          }
+        });
+  }
+
+  private void start(Change.OfData change) {
     int node = change.node();
     int rows = graph.rowsOf(graph.assetOf(node));
     switch (change.kind()) {
@@ -185,6 +269,23 @@ public final class ImpactAnalysis {
         });
   }
 
+  /** The columns of an asset that a job makes of many rows. */
+  private void forEachMadeOfMany(int rows, int owner, IntConsumer visit) {
+    graph.forEachColumn(
+        graph.assetOf(rows),
+        column -> {
+          boolean[] ofMany = {false};
+          graph.forEachLink(
+              column,
+              Direction.UPSTREAM,
+              (from, how, masks, by) ->
+                  ofMany[0] |= by == owner && (how.dependsOnRows() || how == Flow.ROWS_TO_VALUE));
+          if (ofMany[0]) {
+            visit.accept(column);
+          }
+        });
+  }
+
   /** One mark being followed over the links that leave its node. */
   private final class Step implements LineageGraph.LinkVisitor {
     private final int mark;
@@ -256,7 +357,12 @@ public final class ImpactAnalysis {
         Flow flow,
         boolean masking,
         int owner) {
-      int made = mark(next, target, isCertain, hops);
+      boolean all =
+          isCertain
+              && (next == Effect.GONE
+                  || next == Effect.BREAKS
+                  || writers.allBring(next.ordinal(), target, owner));
+      int made = mark(next, target, all, hops);
       if (made != Marks.NONE) {
         marks.cameBy(made, mark, source, end, flow, masking, owner);
       }
@@ -268,19 +374,8 @@ public final class ImpactAnalysis {
       if (!aggregated.add(key)) {
         return;
       }
-      graph.forEachColumn(
-          graph.assetOf(end),
-          column -> {
-            boolean[] ofMany = {false};
-            graph.forEachLink(
-                column,
-                Direction.UPSTREAM,
-                (from, how, masks, by) ->
-                    ofMany[0] |= by == owner && (how.dependsOnRows() || how == Flow.ROWS_TO_VALUE));
-            if (ofMany[0]) {
-              pass(Effect.VALUES, column, certain, end, flow, masking, owner);
-            }
-          });
+      forEachMadeOfMany(
+          end, owner, column -> pass(Effect.VALUES, column, certain, end, flow, masking, owner));
     }
 
     private void gone(int end, Flow flow, boolean masking, int owner) {
@@ -326,7 +421,8 @@ public final class ImpactAnalysis {
         if (output.owner() == by.owner() && graph.isRows(output.to())) {
           boolean same = graph.assetOf(output.to()) == graph.assetOf(by.to());
           GraphLink shown = same ? by : output;
-          int made = mark(Effect.STALE, output.to(), sure, hops);
+          boolean all = sure && writers.allBring(Effect.STALE.ordinal(), output.to(), by.owner());
+          int made = mark(Effect.STALE, output.to(), all, hops);
           if (made != Marks.NONE) {
             marks.cameBy(
                 made, mark, shown.from(), shown.to(), shown.flow(), shown.masking(), by.owner());
@@ -344,13 +440,11 @@ public final class ImpactAnalysis {
     }
   }
 
-  private List<Impact.Item> items(Set<Integer> origins) {
+  private List<Impact.Item> items(Set<Integer> origins, Set<String> changedJobs) {
     var byAsset = new LinkedHashMap<Integer, Gathered>();
     for (int mark = 0; mark < marks.size(); mark++) {
-      if (!marks.isOrigin(mark)) {
-        int asset = graph.assetOf(marks.node(mark));
-        byAsset.computeIfAbsent(asset, k -> new Gathered()).add(mark);
-      }
+      int asset = graph.assetOf(marks.node(mark));
+      byAsset.computeIfAbsent(asset, k -> new Gathered()).add(mark);
     }
     var items = new ArrayList<Impact.Item>();
     byAsset.forEach(
@@ -359,13 +453,16 @@ public final class ImpactAnalysis {
             items.add(gathered.item(graph.assetReference(asset)));
           }
         });
-    Set<String> jobs = new HashSet<>();
+    Set<String> jobs = new HashSet<>(changedJobs);
     brokenJobs.keySet().forEach(owner -> jobs.add(graph.owner(owner)));
     if (!jobs.isEmpty()) {
       items.removeIf(item -> jobs.contains(item.ref())); // jobs that lineage ends at
     }
     brokenJobs.forEach(
         (owner, broken) -> {
+          if (changedJobs.contains(graph.owner(owner))) {
+            return;
+          }
           byte[] breaks = new byte[Verdict.values().length];
           breaks[Verdict.BREAKS.ordinal()] = code(broken.certain());
           items.add(
@@ -374,7 +471,11 @@ public final class ImpactAnalysis {
                   breaks,
                   broken.hops(),
                   () -> threadTo(broken),
-                  () -> Map.of()));
+                  () -> Map.of(),
+                  () -> {
+                    String earlier = firstFailure(broken.from());
+                    return earlier == null ? graph.owner(owner) : earlier;
+                  }));
         });
     items.sort(
         Comparator.comparing(Impact.Item::headline)
@@ -424,7 +525,8 @@ public final class ImpactAnalysis {
         headline++;
       }
       int proof = proofs[headline];
-      return new Impact.Item(ref, verdicts, hops, () -> thread(proof), this::columns);
+      return new Impact.Item(
+          ref, verdicts, hops, () -> thread(proof), this::columns, () -> firstFailure(proof));
     }
 
     private Map<String, Verdict> columns() {
@@ -438,6 +540,29 @@ public final class ImpactAnalysis {
       }
       return columns;
     }
+  }
+
+  /** The job, view or chart that fails first on the way to a mark; null if nothing fails. */
+  private @Nullable String firstFailure(int last) {
+    String failure = null;
+    for (int mark = last; mark != Marks.NONE; mark = marks.from(mark)) {
+      int before = marks.from(mark);
+      if (before == Marks.NONE || !isGone(before)) {
+        continue;
+      }
+      int asset = graph.assetOf(marks.node(mark));
+      if (EFFECTS[marks.effect(mark)] == Effect.STALE) {
+        failure = graph.owner(marks.link(mark).owner());
+      } else if (asset != graph.assetOf(marks.node(before))) {
+        failure = graph.assetReference(asset);
+      }
+    }
+    return failure;
+  }
+
+  private boolean isGone(int mark) {
+    Effect effect = EFFECTS[marks.effect(mark)];
+    return effect == Effect.GONE || effect == Effect.GONE_FOR_COPIES;
   }
 
   private List<GraphLink> threadTo(Broken broken) {
@@ -456,98 +581,5 @@ public final class ImpactAnalysis {
     }
     Collections.reverse(hops);
     return hops;
-  }
-
-  private List<Impact.Untouched> untouched(
-      Set<Integer> origins, List<Impact.Item> items, Knowledge knowledge) {
-    int[] starts = origins.stream().mapToInt(graph::rowsOf).toArray();
-    Reach below =
-        Walk.assets(graph, starts, Direction.DOWNSTREAM, Integer.MAX_VALUE, Integer.MAX_VALUE);
-    Set<String> touched = new HashSet<>();
-    items.forEach(item -> touched.add(item.ref()));
-    Map<Integer, String> doubts = doubts(below, origins, touched, knowledge);
-    var untouched = new ArrayList<Impact.Untouched>();
-    for (int i = 0; i < below.size(); i++) {
-      int asset = graph.assetOf(below.nodes()[i]);
-      String ref = graph.assetReference(asset);
-      if (!origins.contains(asset) && !touched.contains(ref)) {
-        untouched.add(untouched(ref, below.hops()[i], doubts.getOrDefault(asset, "")));
-      }
-    }
-    var readers = new LinkedHashMap<String, String>();
-    for (int start : starts) {
-      graph.forEachLink(
-          start,
-          Direction.DOWNSTREAM,
-          (end, flow, masking, owner) -> {
-            String job = graph.owner(owner);
-            String target = graph.assetReference(graph.assetOf(end));
-            if (graph.isRows(end)
-                && Reference.isJob(job)
-                && !target.equals(job)
-                && !touched.contains(job)) {
-              String missing = knowledge.missing(job, target);
-              readers.merge(job, missing == null ? "" : missing, (a, b) -> a.isEmpty() ? b : a);
-            }
-          });
-    }
-    readers.forEach((job, missing) -> untouched.add(untouched(job, 1, missing)));
-    untouched.sort(
-        Comparator.comparing(Impact.Untouched::hops).thenComparing(Impact.Untouched::ref));
-    return untouched;
-  }
-
-  /**
-   * The assets that an incomplete column map may hide the change from: every one below a link out
-   * of a touched asset whose map is not known in full.
-   */
-  private static Impact.Untouched untouched(String ref, int hops, String missing) {
-    return missing.isEmpty()
-        ? Impact.Untouched.certain(ref, hops)
-        : Impact.Untouched.possible(ref, hops, missing);
-  }
-
-  private Map<Integer, String> doubts(
-      Reach below, Set<Integer> origins, Set<String> touched, Knowledge knowledge) {
-    var doubts = new HashMap<Integer, String>();
-    var open = new ArrayDeque<Integer>();
-    for (int node : below.nodes()) {
-      int asset = graph.assetOf(node);
-      if (!origins.contains(asset) && !touched.contains(graph.assetReference(asset))) {
-        continue;
-      }
-      graph.forEachLink(
-          node,
-          Direction.DOWNSTREAM,
-          (end, flow, masking, owner) -> {
-            int target = graph.assetOf(end);
-            if (!graph.isRows(end) || doubts.containsKey(target)) {
-              return;
-            }
-            String missing = knowledge.missing(graph.owner(owner), graph.assetReference(target));
-            if (missing != null) {
-              doubts.put(target, missing);
-              open.add(end);
-              hide(open, doubts);
-            }
-          });
-    }
-    return doubts;
-  }
-
-  /** Gives all that lies below an asset that is in doubt the same reason; each asset once. */
-  private void hide(ArrayDeque<Integer> open, Map<Integer, String> doubts) {
-    while (!open.isEmpty()) {
-      int node = open.poll();
-      String reason = doubts.get(graph.assetOf(node));
-      graph.forEachLink(
-          node,
-          Direction.DOWNSTREAM,
-          (end, flow, masking, owner) -> {
-            if (graph.isRows(end) && doubts.putIfAbsent(graph.assetOf(end), reason) == null) {
-              open.add(end);
-            }
-          });
-    }
   }
 }

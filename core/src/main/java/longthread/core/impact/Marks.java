@@ -108,10 +108,6 @@ final class Marks {
     return from[mark];
   }
 
-  boolean isOrigin(int mark) {
-    return from[mark] == NONE;
-  }
-
   /** Whether a mark came by a link, and not by being an origin or by one within its asset. */
   boolean cameByLink(int mark) {
     return linkFrom[mark] != NONE;

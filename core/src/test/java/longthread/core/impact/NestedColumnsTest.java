@@ -35,7 +35,7 @@ class NestedColumnsTest {
           "n/t#s.y IDENTITY n/w#y @n/l");
 
   private static String impact(LineageGraph graph, String column, Change.Kind kind) {
-    Change change = new Change(Graphs.node(graph, column), kind, null, false);
+    var change = new Change.OfData(Graphs.node(graph, column), kind, null, false);
     Impact impact =
         ImpactAnalysis.of(graph, List.of(change), (owner, target) -> null, Integer.MAX_VALUE);
     return impact.items().stream()

@@ -221,10 +221,10 @@ public class NoticeBoard {
     int rows = graph.rowsOf(at.getAsInt());
     List<Change> changes =
         column.isPresent()
-            ? List.of(new Change(column.getAsInt(), Change.Kind.VALUES, null, false))
+            ? List.of(new Change.OfData(column.getAsInt(), Change.Kind.VALUES, null, false))
             : List.of(
-                new Change(rows, Change.Kind.VALUES, null, false),
-                new Change(rows, Change.Kind.ROWS, null, false));
+                new Change.OfData(rows, Change.Kind.VALUES, null, false),
+                new Change.OfData(rows, Change.Kind.ROWS, null, false));
     Impact impact = ImpactAnalysis.of(graph, changes, columnMaps::missing, Integer.MAX_VALUE);
     impact.items().forEach(item -> graph.asset(item.ref()).ifPresent(below::set));
     below.clear(at.getAsInt());
