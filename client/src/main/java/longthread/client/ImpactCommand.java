@@ -1,7 +1,11 @@
 package longthread.client;
 
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.concurrent.Callable;
 import longthread.client.answers.ImpactAnswer;
@@ -22,14 +26,25 @@ import picocli.CommandLine.Parameters;
       "  longthread impact collect.public.pickup#litres --change rename --to volume_l",
       "  longthread impact core.lab_reading#fat_pct --change values --kind report",
       "  longthread impact collect.public.pickup#litres --csv > impact.csv",
+      "  longthread impact system:postgres://barn:5432 --change delay --by owner",
+      "  longthread impact raw.farm --xlsx impact.xlsx",
       "  longthread impact raw.farm --change drop --fail-on breaks,goes-stale"
     })
 final class ImpactCommand extends Output implements Callable<Integer> {
   private static final int SCREENFUL = 100;
+  private static final String PATH = "/api/v1/impact";
+  private static final String WORKBOOK =
+      "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
+  private static final List<String> GROUPS =
+      List.of("owner", "system", "workspace", "kind", "label");
+  private static final List<String> VERDICTS =
+      List.of("breaks", "goes-stale", "values-shift", "rows-shift");
   private static final List<String> CHANGES =
       List.of("drop", "rename", "retype", "values", "rows", "delay");
 
-  @Parameters(paramLabel = "NAME", description = "The asset or column that changes.")
+  @Parameters(
+      paramLabel = "NAME",
+      description = "What changes: an asset, a column, a job, or a system as system:NAME.")
   private String name = "";
 
   @Option(
@@ -51,32 +66,65 @@ final class ImpactCommand extends Output implements Callable<Integer> {
   @Option(names = "--threads", description = "Draw the thread to each item.")
   private boolean threads;
 
-  @Option(names = "--csv", description = "Print the whole list as a sheet.")
+  @Option(
+      names = "--by",
+      paramLabel = "WHAT",
+      description = "Count by owner (whom to tell), system, workspace, kind or label.")
+  private @Nullable String by;
+
+  @Option(names = "--verdict", paramLabel = "VERDICT", description = "Only with this verdict.")
+  private @Nullable String verdict;
+
+  @Option(
+      names = "--workspace",
+      paramLabel = "WORKSPACE",
+      description = "Only models, charts, reports and dashboards of this workspace.")
+  private @Nullable String workspace;
+
+  @Option(names = "--csv", description = "Print the whole list as a sheet; with --by, the groups.")
   private boolean csv;
+
+  @Option(names = "--markdown", description = "Print a report for a review or a message.")
+  private boolean markdown;
+
+  @Option(
+      names = "--xlsx",
+      paramLabel = "FILE",
+      description = "Write a workbook: all items, contacts, groups, what is untouched.")
+  private @Nullable Path xlsx;
 
   @Mixin private Filters filters = new Filters();
   @Mixin private Paging paging = new Paging();
   @Mixin private FailOn failOn = new FailOn();
 
   @Override
-  public Integer call() {
-    failOn.check(spec, "breaks", "goes-stale", "values-shift", "rows-shift");
+  public Integer call() throws IOException {
+    failOn.check(spec, VERDICTS.toArray(String[]::new));
     ClosedWords.check(spec, "--change", change, CHANGES);
+    ClosedWords.check(spec, "--by", by, GROUPS);
+    ClosedWords.check(spec, "--verdict", verdict, VERDICTS);
     var parameters = new LinkedHashMap<String, @Nullable Object>();
     parameters.put("ref", name);
     parameters.put("change", change);
     parameters.put("to", to);
     parameters.put("hops", hops);
+    parameters.put("verdict", verdict);
+    parameters.put("workspace", workspace);
+    parameters.put("groupBy", by);
     filters.addTo(parameters, spec);
-    if (csv) {
-      out().print(service().csv("/api/v1/impact", parameters));
+    if (csv || markdown) {
+      out().print(service().text(PATH, parameters, csv ? "text/csv" : "text/markdown"));
       out().flush();
     }
+    if (xlsx != null) {
+      Files.write(xlsx, service().bytes(PATH, parameters, WORKBOOK));
+      note("written to " + xlsx);
+    }
     parameters.put("limit", paging.orElse(SCREENFUL));
-    var reply = service().get("/api/v1/impact", parameters, ImpactAnswer.class);
+    var reply = service().get(PATH, parameters, ImpactAnswer.class);
     if (json) {
       printJson(reply.json());
-    } else if (!csv) {
+    } else if (!csv && !markdown && xlsx == null) {
       print(reply.value());
     }
     Map<String, Integer> verdicts = reply.value().summary().verdicts();
@@ -96,13 +144,20 @@ final class ImpactCommand extends Output implements Callable<Integer> {
             counts.getOrDefault("rows-shift", 0),
             impact.untouched().count(),
             impact.untouched().certain());
-    var table = new Table("VERDICT", "HOPS", "KIND", "NAME", "OWNERS", "COLUMNS", "REFERENCE");
+    if (!impact.groups().isEmpty()) {
+      printGroups(impact.groups());
+      return;
+    }
+    var table =
+        new Table(
+            "VERDICT", "HOPS", "KIND", "NAME", "FAILS FIRST", "OWNERS", "COLUMNS", "REFERENCE");
     for (ImpactAnswer.Item item : impact.items()) {
       table.row(
           verdict(item.verdict(), item.certainty()),
           "" + item.hops(),
           text(item.kind()),
           text(item.name()),
+          item.failsFirst() == null ? "" : text(item.failsFirst().name()),
           joined(item.owners()),
           joined(item.columns().stream().map(ImpactAnswer.Column::name).toList()),
           text(item.ref()));
@@ -113,6 +168,7 @@ final class ImpactCommand extends Output implements Callable<Integer> {
           "" + item.hops(),
           text(item.kind()),
           text(item.name()),
+          "",
           "",
           "",
           text(item.ref()));
@@ -127,6 +183,31 @@ final class ImpactCommand extends Output implements Callable<Integer> {
     if (impact.cursor() != null) {
       note(impact.items().size() + " of " + impact.total() + "; --limit or --csv lists more");
     }
+  }
+
+  private void printGroups(List<ImpactAnswer.Group> groups) {
+    var table =
+        new Table(
+            by == null ? "" : by.toUpperCase(Locale.ROOT),
+            "ADDRESS",
+            "ITEMS",
+            "BREAK",
+            "STALE",
+            "VALUES",
+            "ROWS",
+            "FOREMOST");
+    for (ImpactAnswer.Group group : groups) {
+      table.row(
+          group.name() == null ? "(none)" : text(group.name()),
+          joined(group.addresses()),
+          "" + group.items(),
+          "" + group.verdicts().getOrDefault("breaks", 0),
+          "" + group.verdicts().getOrDefault("goes-stale", 0),
+          "" + group.verdicts().getOrDefault("values-shift", 0),
+          "" + group.verdicts().getOrDefault("rows-shift", 0),
+          joined(group.foremost().stream().map(ImpactAnswer.Named::name).toList()));
+    }
+    print(table);
   }
 
   private static String verdict(String verdict, @Nullable String certainty) {

@@ -77,7 +77,17 @@ public final class ServiceClient {
 
   /** Returns the answer to a query as CSV text. */
   public String csv(String path, Map<String, ? extends @Nullable Object> parameters) {
-    return send(request(path, parameters).header("Accept", "text/csv").GET());
+    return text(path, parameters, "text/csv");
+  }
+
+  /** Returns an answer in another form than JSON, as text. */
+  String text(String path, Map<String, ? extends @Nullable Object> parameters, String type) {
+    return send(request(path, parameters).header("Accept", type).GET());
+  }
+
+  /** Returns an answer in another form than JSON, as it came. */
+  byte[] bytes(String path, Map<String, ? extends @Nullable Object> parameters, String type) {
+    return sendForBytes(request(path, parameters).header("Accept", type).GET());
   }
 
   /** Posts a value as JSON, or nothing for null, and returns the answer. */
@@ -205,13 +215,18 @@ public final class ServiceClient {
   }
 
   private String send(HttpRequest.Builder request) {
+    return new String(sendForBytes(request), StandardCharsets.UTF_8);
+  }
+
+  private byte[] sendForBytes(HttpRequest.Builder request) {
     try {
-      HttpResponse<String> answer =
-          http.send(request.build(), HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+      HttpResponse<byte[]> answer =
+          http.send(request.build(), HttpResponse.BodyHandlers.ofByteArray());
       if (answer.statusCode() / 100 == 2) {
         return answer.body();
       }
-      throw ServiceException.of(answer.statusCode(), problem(answer.body()));
+      String body = new String(answer.body(), StandardCharsets.UTF_8);
+      throw ServiceException.of(answer.statusCode(), problem(body));
     } catch (ConnectException | HttpTimeoutException e) {
       throw new ServiceException(
           ServiceException.NOT_REACHABLE,

@@ -9,13 +9,37 @@ public record ImpactAnswer(
     String of,
     String change,
     Summary summary,
+    @Nullable List<Group> groups,
     List<Item> items,
     int total,
     UntouchedList untouched,
     @Nullable String cursor) {
   public ImpactAnswer {
+    groups = groups == null ? List.of() : List.copyOf(groups);
     items = items == null ? List.of() : List.copyOf(items);
   }
+
+  @Override
+  public List<Group> groups() {
+    return groups == null ? List.of() : groups;
+  }
+
+  /** Items that have an owner, a system or the like in common. */
+  public record Group(
+      @Nullable String name,
+      List<String> addresses,
+      int items,
+      Map<String, Integer> verdicts,
+      List<Named> foremost) {
+    public Group {
+      addresses = addresses == null ? List.of() : List.copyOf(addresses);
+      verdicts = verdicts == null ? Map.of() : Map.copyOf(verdicts);
+      foremost = foremost == null ? List.of() : List.copyOf(foremost);
+    }
+  }
+
+  /** An asset by what people call it. */
+  public record Named(String ref, String kind, String name) {}
 
   /** How many items have each verdict. */
   public record Summary(Map<String, Integer> verdicts) {
@@ -34,6 +58,7 @@ public record ImpactAnswer(
       int hops,
       List<Hop> thread,
       List<Column> columns,
+      @Nullable Named failsFirst,
       List<String> owners) {
     public Item {
       thread = thread == null ? List.of() : List.copyOf(thread);

@@ -7,18 +7,14 @@ import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
-import java.io.OutputStreamWriter;
-import java.nio.charset.StandardCharsets;
 import java.util.List;
 import longthread.service.impact.ImpactFinder.Found;
 import longthread.service.impact.ImpactFinder.Item;
 import longthread.service.live.Receipts;
-import longthread.service.web.Csv;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import longthread.service.web.PublicAddress;
 import org.jspecify.annotations.Nullable;
-import org.springframework.http.HttpHeaders;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -33,8 +29,9 @@ class ImpactController {
   record ImpactAnswer(
       String of,
       String change,
-      List<ImpactFinder.JudgedChange> changes,
+      List<PlannedChanges.Judged> changes,
       ImpactFinder.Summary summary,
+      @Nullable List<ImpactGroups.Group> groups,
       List<Item> items,
       int total,
       UntouchedList untouched,
@@ -43,10 +40,19 @@ class ImpactController {
   private final ImpactFinder impact;
   private final Receipts receipts;
   private final Pages pages;
-
   private final PublicAddress address;
+  private final ImpactGroups groups;
+  private final ImpactFiles files;
 
-  ImpactController(ImpactFinder impact, Receipts receipts, Pages pages, PublicAddress address) {
+  ImpactController(
+      ImpactFinder impact,
+      Receipts receipts,
+      Pages pages,
+      PublicAddress address,
+      ImpactGroups groups,
+      ImpactFiles files) {
+    this.groups = groups;
+    this.files = files;
     this.address = address;
     this.impact = impact;
     this.receipts = receipts;
@@ -64,7 +70,11 @@ class ImpactController {
                 @Content(
                     mediaType = "application/json",
                     schema = @Schema(implementation = ImpactAnswer.class)),
-                @Content(mediaType = "text/csv", schema = @Schema(type = "string"))
+                @Content(mediaType = "text/csv", schema = @Schema(type = "string")),
+                @Content(mediaType = ImpactFiles.MARKDOWN, schema = @Schema(type = "string")),
+                @Content(
+                    mediaType = ImpactFiles.WORKBOOK,
+                    schema = @Schema(type = "string", format = "binary"))
               }))
   @Nullable ImpactAnswer impact(
       @RequestParam String ref,
@@ -74,7 +84,10 @@ class ImpactController {
       @RequestParam(required = false) @Nullable String kind,
       @RequestParam(required = false) @Nullable String owner,
       @RequestParam(required = false) @Nullable String system,
+      @RequestParam(required = false) @Nullable String workspace,
+      @RequestParam(required = false) @Nullable String label,
       @RequestParam(required = false) @Nullable String verdict,
+      @RequestParam(required = false) @Nullable String groupBy,
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor,
       @RequestParam(required = false) @Nullable String after,
@@ -86,15 +99,16 @@ class ImpactController {
         impact.find(
             List.of(new ImpactFinder.PlannedStep(ref, change, to)),
             hops,
-            new ImpactFinder.Filters(kind, owner, system, verdict),
+            new ImpactFinder.Filters(kind, owner, system, workspace, label, verdict),
             address.base(request));
-    return answer(found, limit, cursor, request, response);
+    return answer(found, groupBy, limit, cursor, request, response);
   }
 
   @PostMapping("/api/v1/impact")
   @Operation(operationId = "judgeChanges", summary = "Judge several changes together")
   @Nullable ImpactAnswer planned(
       @RequestBody ImpactFinder.PlannedChange plan,
+      @RequestParam(required = false) @Nullable String groupBy,
       @RequestParam(required = false) @Nullable Integer limit,
       HttpServletRequest request,
       HttpServletResponse response)
@@ -105,19 +119,20 @@ class ImpactController {
     }
     Found found =
         impact.find(plan.changes(), plan.hops(), ImpactFinder.Filters.NONE, address.base(request));
-    return answer(found, limit, null, request, response);
+    return answer(found, groupBy, limit, null, request, response);
   }
 
   private @Nullable ImpactAnswer answer(
       Found found,
+      @Nullable String groupBy,
       @Nullable Integer limit,
       @Nullable String cursor,
       HttpServletRequest request,
       HttpServletResponse response)
       throws IOException {
     int most = Pages.limit(limit);
-    if (Csv.isWanted(request)) {
-      sheet(found, response);
+    ImpactGroups.By by = groupBy == null ? null : ImpactGroups.By.of(groupBy);
+    if (files.send(request, response, found, by)) {
       return null;
     }
     Pages.Page<Item> page = pages.page(limit, cursor, found::items);
@@ -127,6 +142,7 @@ class ImpactController {
         found.changes().get(0).change(),
         found.changes(),
         found.summary(),
+        by == null ? null : groups.of(found.judged(), by),
         page.items(),
         page.total(),
         new UntouchedList(
@@ -134,15 +150,5 @@ class ImpactController {
             found.certainlyUntouched(),
             untouched.subList(0, Math.min(most, untouched.size()))),
         page.cursor());
-  }
-
-  private static void sheet(Found found, HttpServletResponse response) throws IOException {
-    String name = found.changes().get(0).ref().replaceAll("[^A-Za-z0-9._-]+", "_");
-    response.setContentType("text/csv;charset=UTF-8");
-    response.setHeader(
-        HttpHeaders.CONTENT_DISPOSITION, "attachment; filename=\"impact-" + name + ".csv\"");
-    try (var out = new OutputStreamWriter(response.getOutputStream(), StandardCharsets.UTF_8)) {
-      ImpactSheet.write(found.items(), out);
-    }
   }
 }

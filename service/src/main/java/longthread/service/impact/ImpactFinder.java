@@ -6,17 +6,15 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
-import longthread.core.asset.Card;
+import java.util.stream.Stream;
+import longthread.core.asset.Kind;
 import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
 import longthread.core.impact.Certainty;
-import longthread.core.impact.Change;
 import longthread.core.impact.Impact;
 import longthread.core.impact.ImpactAnalysis;
-import longthread.core.impact.TypeChange;
 import longthread.core.impact.Verdict;
 import longthread.service.lineage.Hops;
 import longthread.service.live.Asset;
@@ -25,11 +23,9 @@ import longthread.service.live.ColumnMaps;
 import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
-import longthread.service.live.References;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
-import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 
 /** What changes do downstream, dressed for answers; the verdicts are decided in {@code core}. */
@@ -55,14 +51,16 @@ class ImpactFinder {
       List<String> ownerAddresses,
       List<String> labels,
       List<String> terms,
+      @Nullable FirstFailure failsFirst,
       int dependents,
       String url,
       @Nullable String toolUrl) {}
 
+  /** The job, view or chart that fails first on the way to an item. */
+  record FirstFailure(String ref, String kind, String name) {}
+
   record Untouched(
       String ref, String kind, String name, int hops, String certainty, @Nullable String missing) {}
-
-  record JudgedChange(String ref, String change, @Nullable String to) {}
 
   /** The counts over the whole answer, filters applied. */
   record Summary(
@@ -70,7 +68,8 @@ class ImpactFinder {
 
   /** What planned changes do: all items and all that is untouched, each made when it is taken. */
   record Found(
-      List<JudgedChange> changes,
+      List<PlannedChanges.Judged> changes,
+      List<Impact.Item> judged,
       List<Item> items,
       Summary summary,
       List<Untouched> untouched,
@@ -81,7 +80,7 @@ class ImpactFinder {
 
   record PlannedStep(String ref, String change, @Nullable String to) {}
 
-  private final References references;
+  private final PlannedChanges changes;
   private final Catalog catalog;
   private final GraphFollower follower;
   private final ColumnMaps columnMaps;
@@ -89,7 +88,7 @@ class ImpactFinder {
   private final Dependents dependents;
 
   ImpactFinder(
-      References references,
+      PlannedChanges changes,
       Catalog catalog,
       GraphFollower follower,
       ColumnMaps columnMaps,
@@ -97,7 +96,7 @@ class ImpactFinder {
       Dependents dependents) {
     this.dependents = dependents;
     this.glossary = glossary;
-    this.references = references;
+    this.changes = changes;
     this.catalog = catalog;
     this.follower = follower;
     this.columnMaps = columnMaps;
@@ -108,14 +107,28 @@ class ImpactFinder {
       @Nullable String kind,
       @Nullable String owner,
       @Nullable String system,
+      @Nullable String workspace,
+      @Nullable String label,
       @Nullable String verdict) {
-    static final Filters NONE = new Filters(null, null, null, null);
+    static final Filters NONE = new Filters(null, null, null, null, null, null);
+
+    /** Refuses words that nothing can have, so that a slip is not answered with an empty list. */
+    Filters {
+      check("verdict", verdict, Arrays.stream(Verdict.values()).map(Verdict::word).toList());
+      check("kind", kind, Arrays.stream(Kind.values()).map(Kind::word).toList());
+    }
+
+    private static void check(String what, @Nullable String word, List<String> words) {
+      if (word != null && !word.isEmpty() && !words.contains(word)) {
+        throw ProblemException.badRequest(
+            "bad-" + what,
+            "'" + word + "' is not a " + what + "; use one of " + String.join(", ", words));
+      }
+    }
 
     private boolean isEmpty() {
-      return (kind == null || kind.isEmpty())
-          && (owner == null || owner.isEmpty())
-          && (system == null || system.isEmpty())
-          && (verdict == null || verdict.isEmpty());
+      return Stream.of(kind, owner, system, workspace, label, verdict)
+          .allMatch(wanted -> wanted == null || wanted.isEmpty());
     }
 
     private boolean pass(Impact.Item item, Catalog catalog) {
@@ -123,7 +136,13 @@ class ImpactFinder {
       return passes(kind, List.of(kindOf(asset)))
           && passes(owner, asset == null ? List.of() : asset.ownerNames())
           && passes(system, List.of(catalog.systemOf(item.ref())))
+          && passes(workspace, asList(ImpactGroups.workspaceOf(asset)))
+          && passes(label, asset == null ? List.of() : asset.labels())
           && passes(verdict, List.of(item.headline().word()));
+    }
+
+    private static List<String> asList(@Nullable String value) {
+      return value == null ? List.of() : List.of(value);
     }
 
     private static boolean passes(@Nullable String wanted, List<String> values) {
@@ -139,70 +158,25 @@ class ImpactFinder {
    */
   Found find(List<PlannedStep> steps, @Nullable Integer hops, Filters filters, String base) {
     LineageGraph graph = follower.graph();
-    var changes = new ArrayList<Change>();
-    var judged = new ArrayList<JudgedChange>();
-    for (PlannedStep step : steps) {
-      References.Named named = references.resolve(step.ref());
-      changes.add(change(graph, named, step));
-      judged.add(new JudgedChange(named.ref(), step.change(), step.to()));
-    }
+    PlannedChanges.All planned = changes.of(graph, steps);
     Impact impact =
         ImpactAnalysis.of(
-            graph, changes, columnMaps::missing, hops == null ? Integer.MAX_VALUE : hops);
+            graph, planned.changes(), columnMaps::missing, hops == null ? Integer.MAX_VALUE : hops);
     List<Impact.Item> items =
         filters.isEmpty()
             ? impact.items()
             : impact.items().stream().filter(item -> filters.pass(item, catalog)).toList();
     return new Found(
-        judged,
+        planned.steps(),
+        items,
         Pages.made(items, item -> item(graph, item, base)),
         summary(items),
         Pages.made(impact.untouched(), this::untouched),
         (int) impact.untouched().stream().filter(u -> u.certainty() == Certainty.CERTAIN).count());
   }
 
-  private static String kindOf(@Nullable Asset asset) {
+  static String kindOf(@Nullable Asset asset) {
     return asset == null ? "dataset" : asset.kind().word();
-  }
-
-  private Change change(LineageGraph graph, References.Named named, PlannedStep step) {
-    Change.Kind kind;
-    try {
-      kind = Change.Kind.valueOf(step.change().toUpperCase(Locale.ROOT));
-    } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest(
-          "unknown-change",
-          "'"
-              + step.change()
-              + "' is not a change; use one of "
-              + String.join(
-                  ", ", Arrays.stream(Change.Kind.values()).map(Change.Kind::word).toList()));
-    }
-    int node = named.node(graph);
-    if (node < 0) {
-      throw new ProblemException(
-          HttpStatus.NOT_FOUND,
-          "no-lineage",
-          "No lineage is known",
-          named.ref()
-              + (Reference.isJob(named.ref())
-                  ? " is a job; ask the impact of what it writes"
-                  : " feeds nothing that any event reported"));
-    }
-    if (kind == Change.Kind.RETYPE && (named.column() == null || step.to() == null)) {
-      throw ProblemException.badRequest(
-          "bad-change", "retype takes a column and its new type, as to=bigint");
-    }
-    boolean narrows = kind == Change.Kind.RETYPE && TypeChange.mayNarrow(typeOf(named), step.to());
-    return new Change(node, kind, step.to(), narrows);
-  }
-
-  private static @Nullable String typeOf(References.Named named) {
-    return named.asset().card().columns().stream()
-        .filter(column -> column.path().equals(named.column()))
-        .map(Card.Column::type)
-        .findFirst()
-        .orElse(null);
   }
 
   private Item item(LineageGraph graph, Impact.Item item, String base) {
@@ -230,9 +204,21 @@ class ImpactFinder {
             : asset.card().owners().stream().map(o -> o.address()).filter(a -> a != null).toList(),
         asset == null ? List.of() : asset.labels(),
         asset == null ? List.of() : glossary.wordsOf(asset),
+        firstFailure(item.firstFailure()),
         dependents.of(item.ref()),
         base + "/asset?ref=" + URLEncoder.encode(item.ref(), StandardCharsets.UTF_8),
         asset == null ? null : asset.card().url());
+  }
+
+  private @Nullable FirstFailure firstFailure(@Nullable String ref) {
+    if (ref == null) {
+      return null;
+    }
+    Asset asset = catalog.asset(ref).orElse(null);
+    return new FirstFailure(
+        ref,
+        asset != null ? asset.kind().word() : Reference.isJob(ref) ? "job" : "dataset",
+        asset == null ? ref : asset.shown());
   }
 
   private Untouched untouched(Impact.Untouched untouched) {

@@ -121,11 +121,23 @@ public final class Api {
     return token.isEmpty() ? request : request.header("Authorization", "Bearer " + token);
   }
 
+  /** An answer in another form than JSON, byte by byte. */
+  public HttpResponse<byte[]> bytes(String accept, String path, String... parameters) {
+    return send(
+        request(url(path, parameters)).header("Accept", accept).GET(),
+        HttpResponse.BodyHandlers.ofByteArray());
+  }
+
   private static Answer send(HttpRequest.Builder request) {
+    HttpResponse<String> answer =
+        send(request, HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
+    return new Answer(answer.statusCode(), answer.body(), answer.headers());
+  }
+
+  private static <T> HttpResponse<T> send(
+      HttpRequest.Builder request, HttpResponse.BodyHandler<T> body) {
     try {
-      HttpResponse<String> answer =
-          HTTP.send(request.build(), HttpResponse.BodyHandlers.ofString(StandardCharsets.UTF_8));
-      return new Answer(answer.statusCode(), answer.body(), answer.headers());
+      return HTTP.send(request.build(), body);
     } catch (IOException e) {
       throw new IllegalStateException(e);
     } catch (InterruptedException e) {
