@@ -66,7 +66,7 @@ public final class EstateRun {
     var run = new EstateRun(calls, Path.of(args[3]), columns);
     String what = args.length > 5 ? args[5] : "all";
     if (!what.startsWith("ask")) {
-      run.send();
+      run.send(what.equals("rest"));
     }
     if (!what.equals("send")) {
       run.ask(what.startsWith("ask=") ? what.substring(4) : "");
@@ -75,20 +75,14 @@ public final class EstateRun {
 
   // ------------------------------------------------------------------ sending
 
-  private void send() throws Exception {
+  private void send(boolean rest) throws Exception {
     System.out.printf(
         "estate: %d columns, %d tables, models and charts, %d jobs, %d workspaces%n",
         estate.columns(),
         estate.tables(),
         events.endOfJobs() - events.firstJob(),
         events.workspaces());
-    stream("sources", 0, events.firstJob(), events::source);
-    double fresh =
-        stream(
-            "first night, every job new",
-            events.firstJob(),
-            events.endOfJobs(),
-            t -> events.run(t, 0));
+    double fresh = rest ? Double.NaN : firstNight();
     workspaces();
     stream(
         "second night, every job known",
@@ -104,6 +98,12 @@ public final class EstateRun {
             i -> events.run(events.firstJob() + i % few, 2 + i / few));
     System.out.printf("new against repeated: %.2f%n", fresh / repeated);
     sizes();
+  }
+
+  private double firstNight() throws Exception {
+    stream("sources", 0, events.firstJob(), events::source);
+    return stream(
+        "first night, every job new", events.firstJob(), events.endOfJobs(), t -> events.run(t, 0));
   }
 
   /** Sends events in batches; prints and returns how many a second were applied. */

@@ -6,7 +6,7 @@ import longthread.service.storage.log.BlockQueries;
 
 /**
  * The blocks that are read at once: the oldest that wait, as many as hold a bounded number of
- * events, and at least one.
+ * events and bytes, and at least one.
  *
  * @param ids of the blocks, oldest first
  * @param entries how many entries they hold, refused ones counted
@@ -17,6 +17,10 @@ public record BlockBatch(List<Long> ids, int entries, boolean isFull) {
   public static final int MAX_BLOCKS = 256;
 
   private static final int MAX_EVENTS = 2_000;
+
+  // Of bodies as they are stored. What a workspace holds is read into as many facets as a hundred
+  // events have, so a count alone would not bound the memory of a batch.
+  private static final int MAX_BYTES = 1 << 20;
 
   public BlockBatch {
     ids = List.copyOf(ids);
@@ -30,12 +34,15 @@ public record BlockBatch(List<Long> ids, int entries, boolean isFull) {
   public static BlockBatch of(List<BlockQueries.Size> oldest, int most) {
     var ids = new ArrayList<Long>();
     int entries = 0;
+    long bytes = 0;
     for (BlockQueries.Size block : oldest) {
-      if (!ids.isEmpty() && entries + block.events() > MAX_EVENTS) {
+      if (!ids.isEmpty()
+          && (entries + block.events() > MAX_EVENTS || bytes + block.bytes() > MAX_BYTES)) {
         break;
       }
       ids.add(block.id());
       entries += block.events();
+      bytes += block.bytes();
     }
     return new BlockBatch(ids, entries, oldest.size() == most || ids.size() < oldest.size());
   }

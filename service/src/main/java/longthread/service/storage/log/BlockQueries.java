@@ -14,8 +14,8 @@ import org.springframework.transaction.annotation.Transactional;
 @Repository
 @Transactional
 public interface BlockQueries {
-  /** A block by its size, in events. */
-  record Size(long id, int events) {}
+  /** A block by its size, in events and in bytes as it is stored. */
+  record Size(long id, int events, int bytes) {}
 
   /** A block with its bytes. */
   record Body(long id, Instant receivedAt, byte[] body) {}
@@ -39,12 +39,12 @@ public interface BlockQueries {
 
   /** The oldest blocks that are not applied. */
   @HQL(
-      "select b.id, b.events from EventBlock b where b.appliedAt is null order by b.id limit :most")
+      "select b.id, b.events, octet_length(b.body) from EventBlock b where b.appliedAt is null order by b.id limit :most")
   List<Size> unapplied(int most);
 
   /** The oldest applied blocks with a body that the rebuild in this schema has not read. */
   @SQL(
-      "select id, events from event_block b where applied_at is not null and not aged"
+      "select id, events, octet_length(body) from event_block b where applied_at is not null and not aged"
           + " and not exists (select from rebuilt_block r where r.id = b.id) order by id limit :most")
   List<Size> notRebuilt(int most);
 
