@@ -38,8 +38,9 @@ public interface BlockQueries {
       Instant receivedAt, int events, byte[] body, int readerVersion, @Nullable String source);
 
   /** The oldest blocks that are not applied. */
-  @HQL(
-      "select b.id, b.events, octet_length(b.body) from EventBlock b where b.appliedAt is null order by b.id limit :most")
+  @SQL(
+      "select id, events, octet_length(body) from event_block where applied_at is null"
+          + " order by id limit :most")
   List<Size> unapplied(int most);
 
   /** The oldest applied blocks with a body that the rebuild in this schema has not read. */
