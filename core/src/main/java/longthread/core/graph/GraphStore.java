@@ -34,9 +34,9 @@ public final class GraphStore {
       boolean masking) {}
 
   private final NodeTable nodes = new NodeTable();
-  private final Map<Integer, Set<Integer>> targetsOfOwner = new HashMap<>();
+  private final OwnerTargets targets = new OwnerTargets();
   private volatile LineageGraph current =
-      new LineageGraph(nodes, Adjacency.empty(), Adjacency.empty(), new BitSet());
+      new LineageGraph(nodes, targets, Adjacency.empty(), Adjacency.empty(), new BitSet());
 
   /** The newest snapshot. */
   public LineageGraph current() {
@@ -63,7 +63,7 @@ public final class GraphStore {
           nodes.forEachColumn(ordinal, nodes.nodeCount(), listed::clear);
           columns.forEach(column -> listed.set(nodes.internColumn(ordinal, column)));
         });
-    current = new LineageGraph(nodes, current.down(), current.up(), listed);
+    current = new LineageGraph(nodes, targets, current.down(), current.up(), listed);
   }
 
   /** Replaces all links that {@code owner} states. */
@@ -82,15 +82,15 @@ public final class GraphStore {
         (reference, links) -> {
           int owner = nodes.internOwner(reference);
           removed.add(owner);
-          for (int asset : targetsOfOwner.getOrDefault(owner, Set.of())) {
+          for (int asset : targets.of(owner)) {
             collectOld(before, asset, owner, touchedUp, touchedDown);
           }
-          var targets = new HashSet<Integer>();
+          targets.clear(owner);
           // Links between several parts of one asset are one link.
           for (NamedLink link : new LinkedHashSet<>(links)) {
             int fromAsset = nodes.internAsset(link.fromAsset());
             int toAsset = nodes.internAsset(link.toAsset());
-            targets.add(toAsset);
+            targets.add(owner, toAsset);
             added.add(
                 new GraphLink(
                     nodes.internColumn(fromAsset, link.fromColumn()),
@@ -99,7 +99,6 @@ public final class GraphStore {
                     link.masking(),
                     owner));
           }
-          targetsOfOwner.put(owner, targets);
         });
     publish(before, removed, added, touchedDown, touchedUp);
   }
@@ -128,7 +127,7 @@ public final class GraphStore {
       froms[count] = nodes.internColumn(fromAsset, link.fromColumn());
       tos[count] = nodes.internColumn(toAsset, link.toColumn());
       infos[count++] = Adjacency.info(link.flow(), link.masking(), owner);
-      targetsOfOwner.computeIfAbsent(owner, k -> new HashSet<>(2)).add(toAsset);
+      targets.add(owner, toAsset);
     }
 
     /** Publishes what was added. Takes O(n + l log d) for n nodes and l links, d at most of one. */
@@ -139,6 +138,7 @@ public final class GraphStore {
       current =
           new LineageGraph(
               nodes,
+              targets,
               Adjacency.of(n, froms, tos, infos, kept),
               Adjacency.of(n, tos, froms, infos, kept),
               current.listed());
@@ -231,6 +231,7 @@ public final class GraphStore {
     }
     return new LineageGraph(
         nodes,
+        targets,
         Adjacency.of(graph.nodeCount(), froms, tos, infos, count),
         Adjacency.of(graph.nodeCount(), tos, froms, infos, count),
         graph.listed());

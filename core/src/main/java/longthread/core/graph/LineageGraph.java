@@ -22,14 +22,16 @@ public final class LineageGraph {
   }
 
   private final NodeTable nodes;
+  private final OwnerTargets targets;
   private final int nodeCount;
   private final int assetCount;
   private final Adjacency down;
   private final Adjacency up;
   private final BitSet listed; // columns that their asset's schema lists; never changed
 
-  LineageGraph(NodeTable nodes, Adjacency down, Adjacency up, BitSet listed) {
+  LineageGraph(NodeTable nodes, OwnerTargets targets, Adjacency down, Adjacency up, BitSet listed) {
     this.nodes = nodes;
+    this.targets = targets;
     this.listed = listed;
     this.nodeCount = nodes.nodeCount();
     this.assetCount = nodes.assetCount();
@@ -133,6 +135,14 @@ public final class LineageGraph {
     return nodes.ownerOrdinal(reference);
   }
 
+  /**
+   * The assets that an owner states links to, as of the newest snapshot: what a job writes, as far
+   * as it reads something.
+   */
+  public int[] targetsOf(int owner) {
+    return targets.of(owner);
+  }
+
   public void forEachLink(int node, Direction direction, LinkVisitor visit) {
     (direction == Direction.DOWNSTREAM ? down : up)
         .forEach(
@@ -182,6 +192,6 @@ public final class LineageGraph {
   }
 
   LineageGraph patched(Map<Integer, int[]> downSlices, Map<Integer, int[]> upSlices) {
-    return new LineageGraph(nodes, down.with(downSlices), up.with(upSlices), listed);
+    return new LineageGraph(nodes, targets, down.with(downSlices), up.with(upSlices), listed);
   }
 }

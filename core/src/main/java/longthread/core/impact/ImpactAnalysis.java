@@ -25,7 +25,8 @@ import org.jspecify.annotations.Nullable;
  *
  * <ul>
  *   <li>A column that is gone breaks every job that uses it, whatever for, and every view or chart
- *       that is made of it live; all outputs of a broken job go stale.
+ *       that is made of it live; all outputs of a broken job go stale, and a broken view breaks
+ *       whatever reads it.
  *   <li>Shifted values shift the values made from or decided by them, and the rows of outputs that
  *       they join, filter, group or sort, with the values that the job makes of many of these rows.
  *       A mask leaves that only possible.
@@ -40,13 +41,21 @@ import org.jspecify.annotations.Nullable;
  * untouched.
  */
 public final class ImpactAnalysis {
-  /** Says what is missing for the columns of a link's target to be known in full. */
+  /** What the analysis must know of assets beyond their links. */
   public interface Knowledge {
     /**
      * Returns what is missing before the map of {@code owner} into {@code target} can be called
      * complete, or null if it is.
      */
     @Nullable String missing(String owner, String target);
+
+    /**
+     * Whether an asset is made anew whenever it is read, as a view or a chart is, and so fails
+     * whatever reads it while it is broken. What keeps its data only goes stale.
+     */
+    default boolean isLive(String asset) {
+      return false;
+    }
   }
 
   /** What travels along the links. */
@@ -65,6 +74,7 @@ public final class ImpactAnalysis {
   private record Broken(boolean certain, int hops, int from, GraphLink by) {}
 
   private final LineageGraph graph;
+  private final Knowledge knowledge;
   private final Marks marks = new Marks();
   private final Writers writers;
   private final Map<Integer, Broken> brokenJobs = new LinkedHashMap<>();
@@ -73,15 +83,16 @@ public final class ImpactAnalysis {
   private final Set<Long> aggregated =
       new HashSet<>(); // whose aggregates were looked at: rows, job
 
-  private ImpactAnalysis(LineageGraph graph) {
+  private ImpactAnalysis(LineageGraph graph, Knowledge knowledge) {
     this.graph = graph;
+    this.knowledge = knowledge;
     this.writers = new Writers(graph);
   }
 
   /** Returns what the changes do together. */
   public static Impact of(
       LineageGraph graph, Collection<Change> changes, Knowledge knowledge, int mostHops) {
-    var analysis = new ImpactAnalysis(graph);
+    var analysis = new ImpactAnalysis(graph, knowledge);
     Set<Integer> origins = new LinkedHashSet<>();
     Set<Integer> outputs = new LinkedHashSet<>();
     Set<String> jobs = new HashSet<>();
@@ -122,14 +133,9 @@ public final class ImpactAnalysis {
     boolean all = certain && writers.allBring(effect.ordinal(), node, job.owner());
     int made = mark(effect, node, all, 1);
     if (made != Marks.NONE) {
-      GraphLink proof = null;
-      int rows = graph.rowsOf(graph.assetOf(node));
-      for (int target : node == rows ? new int[] {node} : new int[] {node, rows}) {
-        for (GraphLink link : graph.links(target, Direction.UPSTREAM)) {
-          if (link.owner() == job.owner() && proof == null) {
-            proof = link;
-          }
-        }
+      GraphLink proof = linkOf(job.owner(), node);
+      if (proof == null) {
+        proof = linkOf(job.owner(), graph.rowsOf(graph.assetOf(node)));
       }
       if (proof != null) {
         marks.cameBy(
@@ -142,6 +148,16 @@ public final class ImpactAnalysis {
             proof.owner());
       }
     }
+  }
+
+  /** A link of an owner to a node; null if it has none. */
+  private @Nullable GraphLink linkOf(int owner, int node) {
+    for (GraphLink link : graph.links(node, Direction.UPSTREAM)) {
+      if (link.owner() == owner) {
+        return link;
+      }
+    }
+    return null;
   }
 
   /** Whether the job states where the rows of an output come from. */
@@ -317,8 +333,7 @@ public final class ImpactAnalysis {
         }
         case BREAKS -> {
           if (betweenAssets) {
-            Effect next = flow == Flow.HOLDS ? Effect.BREAKS : Effect.STALE;
-            pass(next, end, certain, end, flow, masking, owner);
+            broken(end, flow, masking, owner);
           }
         }
         case STALE -> {
@@ -378,6 +393,18 @@ public final class ImpactAnalysis {
           end, owner, column -> pass(Effect.VALUES, column, certain, end, flow, masking, owner));
     }
 
+    /** What is broken and live fails whatever reads it; what keeps its data goes stale with it. */
+    private void broken(int end, Flow flow, boolean masking, int owner) {
+      boolean live = knowledge.isLive(graph.assetReference(graph.assetOf(node)));
+      if (flow == Flow.HOLDS || (live && !Reference.isJob(graph.owner(owner)))) {
+        pass(Effect.BREAKS, end, certain, end, flow, masking, owner);
+      } else if (live) {
+        breakJob(new GraphLink(source, end, flow, masking, owner), certain);
+      } else {
+        pass(Effect.STALE, end, certain, end, flow, masking, owner);
+      }
+    }
+
     private void gone(int end, Flow flow, boolean masking, int owner) {
       boolean sure = certain && flow != Flow.COARSE;
       int target = graph.rowsOf(graph.assetOf(end));
@@ -415,14 +442,14 @@ public final class ImpactAnalysis {
       }
       int nearest = before == null ? hops : Math.min(hops, before.hops());
       brokenJobs.put(by.owner(), new Broken(sure, nearest, mark, by));
-      // All outputs of the job have a link from the rows of everything it reads.
-      int rows = graph.rowsOf(graph.assetOf(source));
-      for (GraphLink output : graph.links(rows, Direction.DOWNSTREAM)) {
-        if (output.owner() == by.owner() && graph.isRows(output.to())) {
-          boolean same = graph.assetOf(output.to()) == graph.assetOf(by.to());
-          GraphLink shown = same ? by : output;
-          boolean all = sure && writers.allBring(Effect.STALE.ordinal(), output.to(), by.owner());
-          int made = mark(Effect.STALE, output.to(), all, hops);
+      // A job fails as a whole: what it makes of other inputs goes stale too.
+      for (int asset : graph.targetsOf(by.owner())) {
+        int rows = graph.rowsOf(asset);
+        boolean same = asset == graph.assetOf(by.to());
+        GraphLink shown = same ? by : linkOf(by.owner(), rows);
+        if (shown != null) {
+          boolean all = sure && writers.allBring(Effect.STALE.ordinal(), rows, by.owner());
+          int made = mark(Effect.STALE, rows, all, hops);
           if (made != Marks.NONE) {
             marks.cameBy(
                 made, mark, shown.from(), shown.to(), shown.flow(), shown.masking(), by.owner());

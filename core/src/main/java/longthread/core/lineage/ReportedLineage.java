@@ -120,6 +120,10 @@ public record ReportedLineage(
       if (link.flow() == Flow.HOLDS) {
         continue;
       }
+      if (link.flow() == Flow.READS) {
+        fine.add(to.dataset());
+        continue;
+      }
       ColumnName rows = ColumnName.rowsOf(from);
       if (link.flow() == Flow.COARSE) {
         links.add(new ColumnLink(rows, ColumnName.rowsOf(to.dataset()), Flow.COARSE, false));
@@ -131,7 +135,19 @@ public record ReportedLineage(
       }
     }
     Set<DatasetPair> fed = new HashSet<>();
-    links.forEach(link -> fed.add(new DatasetPair(link.from().dataset(), link.to().dataset())));
+    for (ColumnLink link : links) {
+      if (link.flow() != Flow.READS) {
+        fed.add(new DatasetPair(link.from().dataset(), link.to().dataset()));
+      }
+    }
+    for (ColumnLink link : columns) {
+      // A column is named and nothing of its table lands.
+      if (link.flow() == Flow.READS
+          && fed.add(new DatasetPair(link.from().dataset(), link.to().dataset()))) {
+        links.add(
+            new ColumnLink(ColumnName.rowsOf(link.from().dataset()), link.to(), Flow.READS, false));
+      }
+    }
     for (DatasetPair pair : pairs()) {
       if (!fed.contains(pair)) {
         Flow flow = fine.contains(pair.to()) ? Flow.READS : Flow.COARSE;

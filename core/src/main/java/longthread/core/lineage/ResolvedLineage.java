@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
+import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
 
 /**
@@ -46,7 +47,13 @@ public record ResolvedLineage(
     silent.removeAll(lineage.detailed());
     lineage.described().forEach(column -> silent.remove(column.dataset()));
     var columns = new TreeSet<>(sql.columns());
-    columns.removeIf(link -> !silent.contains(link.to().dataset()));
+    // What the text names and the map shows nowhere is needed all the same.
+    Set<ColumnName> mapped = new HashSet<>();
+    lineage.columns().forEach(link -> mapped.add(link.from()));
+    columns.removeIf(
+        link ->
+            !silent.contains(link.to().dataset())
+                && (link.flow() != Flow.READS || mapped.contains(link.from())));
     var described = new TreeSet<>(sql.described());
     described.removeIf(column -> !silent.contains(column.dataset()));
     boolean gap = sql.gap() && !silent.isEmpty();

@@ -94,6 +94,9 @@ final class ColumnReader {
     Flow flow = found.nested() || operatorEnd ? Flow.TRANSFORMATION : Flow.IDENTITY;
     var uses = new Uses();
     for (Field field : found.fields()) {
+      if (found.certain()) {
+        context.name(field);
+      }
       uses.direct(field, new Uses.How(flow, false, !found.certain()));
     }
     if (!found.certain()) {

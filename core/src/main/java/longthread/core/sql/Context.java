@@ -2,7 +2,9 @@ package longthread.core.sql;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Set;
 import net.sf.jsqlparser.expression.BinaryExpression;
 import net.sf.jsqlparser.expression.Expression;
 import net.sf.jsqlparser.parser.ASTNodeAccess;
@@ -20,6 +22,7 @@ final class Context {
   private final ScriptTables tables;
   private final ParserInput parserInput;
   private final List<SqlProblem> problems = new ArrayList<>();
+  private final Set<SqlStatement.Named> named = new LinkedHashSet<>();
   private int unnamed;
 
   /**
@@ -64,6 +67,18 @@ final class Context {
 
   List<SqlProblem> problems() {
     return problems;
+  }
+
+  /** Notes that the text names a column; of steps it is what they are made of that counts. */
+  void name(Field field) {
+    if (field.of().isTable()) {
+      named.add(new SqlStatement.Named(field.of().name(), field.name()));
+    }
+  }
+
+  /** The columns of tables that the statement has named so far. */
+  List<SqlStatement.Named> named() {
+    return List.copyOf(named);
   }
 
   int nextUnnamed() {

@@ -111,6 +111,7 @@ public final class Derivation {
     var tables = new KnownTables(derivation.known, derivation.path());
     List<SqlStatement> statements = reader.read(sql, dialect, tables);
     derivation.add(statements);
+    derivation.addNamed(statements);
     return new Derived(
         new ReportedLineage(
             derivation.inputs,
@@ -209,6 +210,28 @@ public final class Derivation {
 
   // ------------------------------------------------------------- statements
 
+  /**
+   * Columns that the text names and that land nowhere: the job needs them all the same, and fails
+   * as a whole when one is gone.
+   */
+  private void addNamed(List<SqlStatement> statements) {
+    Set<ColumnName> landing = new HashSet<>();
+    links.forEach(link -> landing.add(link.from()));
+    for (SqlStatement statement : statements) {
+      for (SqlStatement.Named one : statement.named()) {
+        DatasetName from = dataset(one.table());
+        ColumnName column = from == null ? null : column(from, one.column());
+        if (column != null && landing.add(column)) {
+          for (DatasetName output : outputs) {
+            if (!output.equals(from)) {
+              links.add(new ColumnLink(column, ColumnName.rowsOf(output), Flow.READS, false));
+            }
+          }
+        }
+      }
+    }
+  }
+
   private void add(List<SqlStatement> statements) {
     Set<DatasetName> written = new HashSet<>();
     Set<DatasetName> read = new HashSet<>();
@@ -299,7 +322,18 @@ public final class Derivation {
     }
     for (Source source : statement.rows()) {
       DatasetName from = dataset(source.table());
-      if (from != null && !from.equals(target)) {
+      if (statement.kind().equals("update")) {
+        // Which rows are updated decides the values of what is set, not which rows there are.
+        for (Output output : statement.outputs()) {
+          ColumnName to = column(target, output.name());
+          if (to != null) {
+            link(source, to, Flow.CONDITIONAL, false);
+          }
+        }
+        continue;
+      }
+      // Rows that go come from no other rows of the table; those that are added do.
+      if (from != null && (!from.equals(target) || statement.kind().startsWith("insert"))) {
         link(source, rows, source.flow(), false);
       }
     }

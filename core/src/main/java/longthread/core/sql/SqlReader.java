@@ -253,6 +253,7 @@ public final class SqlReader implements AutoCloseable {
         List.of(),
         List.of(),
         List.of(),
+        List.of(),
         false,
         List.of(new SqlProblem(problem, piece.span())));
   }

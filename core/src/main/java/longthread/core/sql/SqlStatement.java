@@ -14,6 +14,7 @@ import org.jspecify.annotations.Nullable;
  * @param temporary whether the target is a step within the script and nothing outside it
  * @param outputs the columns that are written or shown, in order
  * @param rows which columns decide which rows there are
+ * @param named which columns of tables the text names, whether anything of them lands or not
  * @param reads the tables that are read, sorted
  * @param steps what lies between: each common table expression, subquery, temporary table
  * @param complete whether every output column is accounted for, for certain
@@ -26,10 +27,14 @@ public record SqlStatement(
     boolean temporary,
     List<Output> outputs,
     List<Source> rows,
+    List<Named> named,
     List<String> reads,
     List<Step> steps,
     boolean complete,
     List<SqlProblem> problems) {
+
+  /** A column of a table that the text names. */
+  public record Named(String table, String column) {}
 
   /** The statement as a part of another one, without places of its own. */
   SqlStatement within(Span whole) {
@@ -54,6 +59,7 @@ public record SqlStatement(
                         List.of()))
             .toList(),
         rows,
+        named,
         reads,
         List.of(),
         complete,
@@ -63,7 +69,8 @@ public record SqlStatement(
   /** The statement with its target under another name. */
   SqlStatement named(String newTarget) {
     return new SqlStatement(
-        number, span, kind, newTarget, temporary, outputs, rows, reads, steps, complete, problems);
+        number, span, kind, newTarget, temporary, outputs, rows, named, reads, steps, complete,
+        problems);
   }
 
   /**

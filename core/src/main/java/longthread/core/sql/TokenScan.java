@@ -86,6 +86,7 @@ final class TokenScan {
         false,
         List.of(),
         List.of(),
+        List.of(),
         List.copyOf(reads),
         List.of(),
         false,

@@ -64,6 +64,7 @@ final class Writes {
             temporary,
             found.outputs(),
             found.rows(),
+            context.named(),
             found.reads(),
             found.steps(),
             context.problems().isEmpty(),

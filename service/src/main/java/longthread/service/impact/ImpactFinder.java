@@ -161,7 +161,7 @@ class ImpactFinder {
     PlannedChanges.All planned = changes.of(graph, steps);
     Impact impact =
         ImpactAnalysis.of(
-            graph, planned.changes(), columnMaps::missing, hops == null ? Integer.MAX_VALUE : hops);
+            graph, planned.changes(), columnMaps, hops == null ? Integer.MAX_VALUE : hops);
     List<Impact.Item> items =
         filters.isEmpty()
             ? impact.items()

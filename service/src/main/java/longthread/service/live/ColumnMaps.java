@@ -10,6 +10,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import longthread.core.asset.Card;
+import longthread.core.impact.ImpactAnalysis;
 import longthread.service.storage.graph.LinkQueries;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Component;
@@ -19,7 +20,7 @@ import org.springframework.stereotype.Component;
  * enough to be certain of. One thread changes it, any number read it.
  */
 @Component
-public class ColumnMaps {
+public class ColumnMaps implements ImpactAnalysis.Knowledge {
   /** By the asset's reference, the columns that an owner reports the sources of. */
   private record ColumnMap(
       Map<String, Set<String>> described, boolean gap, Map<String, Answer> answers) {
@@ -113,6 +114,7 @@ public class ColumnMaps {
    * What is missing before an owner's column map into an asset can be called complete, in words;
    * null if it is complete.
    */
+  @Override
   public @Nullable String missing(String owner, String target) {
     ColumnMap map = maps.get(owner);
     Asset asset = catalog.asset(target).orElse(null);
@@ -125,6 +127,16 @@ public class ColumnMaps {
       }
     }
     return known.missing();
+  }
+
+  @Override
+  public boolean isLive(String ref) {
+    Asset asset = catalog.asset(ref).orElse(null);
+    return asset != null
+        && switch (asset.kind()) {
+          case VIEW, CHART, REPORT, DASHBOARD -> true;
+          default -> false;
+        };
   }
 
   private static @Nullable String gap(

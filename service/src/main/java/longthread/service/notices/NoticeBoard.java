@@ -225,7 +225,7 @@ public class NoticeBoard {
             : List.of(
                 new Change.OfData(rows, Change.Kind.VALUES, null, false),
                 new Change.OfData(rows, Change.Kind.ROWS, null, false));
-    Impact impact = ImpactAnalysis.of(graph, changes, columnMaps::missing, Integer.MAX_VALUE);
+    Impact impact = ImpactAnalysis.of(graph, changes, columnMaps, Integer.MAX_VALUE);
     impact.items().forEach(item -> graph.asset(item.ref()).ifPresent(below::set));
     below.clear(at.getAsInt());
     return below;

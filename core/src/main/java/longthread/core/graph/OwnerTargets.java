@@ -1,0 +1,36 @@
+package longthread.core.graph;
+
+import java.util.Arrays;
+import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * The assets that each owner states links to. One thread changes it, any number read it. Takes
+ * about 60 bytes an owner; adding the n-th asset of an owner takes O(n).
+ */
+final class OwnerTargets {
+  private static final int[] NONE = {};
+
+  private final Map<Integer, int[]> byOwner = new ConcurrentHashMap<>();
+
+  /** The ordinals of the assets; not to be changed. */
+  int[] of(int owner) {
+    return byOwner.getOrDefault(owner, NONE);
+  }
+
+  void clear(int owner) {
+    byOwner.remove(owner);
+  }
+
+  void add(int owner, int asset) {
+    int[] before = of(owner);
+    for (int known : before) {
+      if (known == asset) {
+        return;
+      }
+    }
+    int[] after = Arrays.copyOf(before, before.length + 1);
+    after[before.length] = asset;
+    byOwner.put(owner, after);
+  }
+}
