@@ -191,6 +191,16 @@ final class EffectFolding {
     return below.computeIfAbsent(incident, this::nodesBelow);
   }
 
+  /**
+   * The assets that harm of an incident runs to, sorted. Nodes are kept only where they are asked
+   * for: of thousands of incidents in an estate of a million columns they would take gigabytes.
+   */
+  int[] assetsBelow(Incident incident) {
+    BitSet known = below.get(incident);
+    BitSet nodes = known == null ? nodesBelow(incident) : known;
+    return nodes.stream().map(graph::assetOf).sorted().distinct().toArray();
+  }
+
   /** The nodes that harm runs to; of every asset that is reached its rows node too. */
   private BitSet nodesBelow(Incident incident) {
     var reached = new BitSet();

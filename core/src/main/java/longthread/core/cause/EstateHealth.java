@@ -1,6 +1,7 @@
 package longthread.core.cause;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.BitSet;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -40,9 +41,9 @@ public final class EstateHealth {
 
   private final @Nullable LineageGraph graph;
   private final List<Cause> causes;
-  private final List<BitSet> below; // the assets downstream of each cause, itself included
+  private final List<int[]> below; // the assets downstream of each cause, itself included, sorted
 
-  private EstateHealth(@Nullable LineageGraph graph, List<Cause> causes, List<BitSet> below) {
+  private EstateHealth(@Nullable LineageGraph graph, List<Cause> causes, List<int[]> below) {
     this.graph = graph;
     this.causes = List.copyOf(causes);
     this.below = below;
@@ -79,14 +80,13 @@ public final class EstateHealth {
       }
     }
     var causes = new ArrayList<Cause>();
-    var below = new HashMap<Cause, BitSet>();
+    var below = new HashMap<Cause, int[]>();
     for (Incident incident : incidents) {
       if (!rootOf.containsKey(incident)) {
-        BitSet assets = assets(graph, folding.below(incident));
+        int[] assets = folding.assetsBelow(incident);
         HealthState state = stateOf(incident, bad);
         var cause =
-            new Cause(
-                incident, state, effects.getOrDefault(incident, List.of()), assets.cardinality());
+            new Cause(incident, state, effects.getOrDefault(incident, List.of()), assets.length);
         causes.add(cause);
         below.put(cause, assets);
       }
@@ -154,12 +154,6 @@ public final class EstateHealth {
     return places;
   }
 
-  private static BitSet assets(LineageGraph graph, BitSet nodes) {
-    var assets = new BitSet();
-    nodes.stream().forEach(node -> assets.set(graph.assetOf(node)));
-    return assets;
-  }
-
   /** The graph by whose asset numbers it speaks; null for {@link #NOTHING}. */
   public @Nullable LineageGraph graph() {
     return graph;
@@ -170,11 +164,11 @@ public final class EstateHealth {
     return causes;
   }
 
-  /** The causes upstream of an asset or about it, the worst first. O(causes). */
+  /** The causes upstream of an asset or about it, the worst first. O(causes · log assets). */
   public List<Cause> upstreamOf(int asset) {
     var found = new ArrayList<Cause>();
     for (int i = 0; i < causes.size(); i++) {
-      if (below.get(i).get(asset)) {
+      if (Arrays.binarySearch(below.get(i), asset) >= 0) {
         found.add(causes.get(i));
       }
     }
@@ -184,7 +178,7 @@ public final class EstateHealth {
   /** The assets that a cause reaches, as far as a test holds for them. */
   public List<Integer> affected(Cause cause, Predicate<Integer> test) {
     int at = causes.indexOf(cause);
-    return at < 0 ? List.of() : below.get(at).stream().boxed().filter(test).toList();
+    return at < 0 ? List.of() : Arrays.stream(below.get(at)).boxed().filter(test).toList();
   }
 
   /** The cause that an incident follows from, or that it is. */

@@ -111,7 +111,9 @@ public final class ImpactAnalysis {
     analysis.spread(mostHops);
     List<Impact.Item> items = analysis.items(origins, jobs);
     return new Impact(
-        items, new UntouchedSearch(graph, knowledge, origins, outputs, jobs, items).all());
+        items,
+        new UntouchedSearch(graph, knowledge, origins, outputs, jobs, items).all(),
+        analysis.marks.size());
   }
 
   private void start(Change.OfJob job) {

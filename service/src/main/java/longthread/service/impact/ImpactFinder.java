@@ -8,6 +8,8 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.Supplier;
+import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import longthread.core.asset.Kind;
 import longthread.core.asset.Reference;
@@ -86,6 +88,7 @@ class ImpactFinder {
   private final ColumnMaps columnMaps;
   private final Glossary glossary;
   private final Dependents dependents;
+  private final PinnedImpacts pinned;
 
   ImpactFinder(
       PlannedChanges changes,
@@ -93,7 +96,9 @@ class ImpactFinder {
       GraphFollower follower,
       ColumnMaps columnMaps,
       Glossary glossary,
-      Dependents dependents) {
+      Dependents dependents,
+      PinnedImpacts pinned) {
+    this.pinned = pinned;
     this.dependents = dependents;
     this.glossary = glossary;
     this.changes = changes;
@@ -159,17 +164,22 @@ class ImpactFinder {
   Found find(List<PlannedStep> steps, @Nullable Integer hops, Filters filters, String base) {
     LineageGraph graph = follower.graph();
     PlannedChanges.All planned = changes.of(graph, steps);
-    Impact impact =
-        ImpactAnalysis.of(
-            graph, planned.changes(), columnMaps, hops == null ? Integer.MAX_VALUE : hops);
-    List<Impact.Item> items =
+    int most = hops == null ? Integer.MAX_VALUE : hops;
+    Supplier<Impact> judge = () -> ImpactAnalysis.of(graph, planned.changes(), columnMaps, most);
+    Impact impact = judge.get();
+    List<Impact.Item> all = impact.items();
+    int[] chosen =
         filters.isEmpty()
-            ? impact.items()
-            : impact.items().stream().filter(item -> filters.pass(item, catalog)).toList();
+            ? null
+            : IntStream.range(0, all.size())
+                .filter(i -> filters.pass(all.get(i), catalog))
+                .toArray();
+    List<Impact.Item> items =
+        chosen == null ? all : Arrays.stream(chosen).mapToObj(all::get).toList();
     return new Found(
         planned.steps(),
         items,
-        Pages.made(items, item -> item(graph, item, base)),
+        pinned.list(impact, judge, chosen, item -> item(graph, item, base)),
         summary(items),
         Pages.made(impact.untouched(), this::untouched),
         (int) impact.untouched().stream().filter(u -> u.certainty() == Certainty.CERTAIN).count());

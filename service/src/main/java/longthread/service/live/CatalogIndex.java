@@ -28,6 +28,8 @@ final class CatalogIndex {
   private static final int MOST_NAMES =
       200; // of an asset by which it is found; dated ones differ little
 
+  private static final int FEW = 8;
+
   private final Map<String, Card> cards = new ConcurrentHashMap<>();
   private final Map<String, Asset> assets = new ConcurrentHashMap<>(); // by lead
   private final Map<String, String> leads = new ConcurrentHashMap<>(); // by part
@@ -261,12 +263,10 @@ final class CatalogIndex {
       respelled.add(lead);
     }
     for (String part : asset.parts()) {
-      byLastWord.computeIfAbsent(lastWord(part), k -> ConcurrentHashMap.newKeySet()).add(lead);
+      note(lastWord(part), lead);
       if (isEncoded(part)) {
         // People type a name as its system spells it, without the encoding of references.
-        byLastWord
-            .computeIfAbsent(lastWord(Reference.decode(part)), k -> ConcurrentHashMap.newKeySet())
-            .add(lead);
+        note(lastWord(Reference.decode(part)), lead);
       }
     }
     stem(lead)
@@ -276,9 +276,7 @@ final class CatalogIndex {
                     .computeIfAbsent(lastWord(stem), k -> ConcurrentHashMap.newKeySet())
                     .add(lead));
     if (asset.card().title() != null) {
-      byLastWord
-          .computeIfAbsent(lastWord(asset.shown()), k -> ConcurrentHashMap.newKeySet())
-          .add(lead);
+      note(lastWord(asset.shown()), lead);
     }
   }
 
@@ -320,6 +318,29 @@ final class CatalogIndex {
   /** The assets by their words. */
   WordIndex<Asset> words() {
     return words;
+  }
+
+  /**
+   * Most words are of one asset, and a set that changes takes ten times the room of one that not.
+   */
+  private void note(String word, String lead) {
+    byLastWord.merge(
+        word,
+        Set.of(lead),
+        (known, one) -> {
+          if (known.contains(lead)) {
+            return known;
+          }
+          if (known.size() > FEW) {
+            known.add(lead);
+            return known;
+          }
+          Set<String> more =
+              known.size() < FEW ? new HashSet<>(known) : ConcurrentHashMap.newKeySet();
+          more.addAll(known);
+          more.add(lead);
+          return known.size() < FEW ? Set.copyOf(more) : more;
+        });
   }
 
   private String systemOf(Card card) {

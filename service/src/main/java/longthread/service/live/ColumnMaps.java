@@ -22,15 +22,50 @@ import org.springframework.stereotype.Component;
 @Component
 public class ColumnMaps implements ImpactAnalysis.Knowledge {
   /** By the asset's reference, the columns that an owner reports the sources of. */
-  private record ColumnMap(
-      Map<String, Set<String>> described, boolean gap, Map<String, Answer> answers) {
+  private static final class ColumnMap {
+    private final Map<String, Set<String>> described;
+    private final boolean gap;
+    private volatile @Nullable Answer newest; // most owners write one asset
+    private volatile @Nullable Map<String, Answer> others;
+
     ColumnMap(Map<String, Set<String>> described, boolean gap) {
-      this(described, gap, new ConcurrentHashMap<>(2));
+      this.described = Map.copyOf(described); // takes less room
+      this.gap = gap;
+    }
+
+    Map<String, Set<String>> described() {
+      return described;
+    }
+
+    boolean gap() {
+      return gap;
+    }
+
+    @Nullable Answer answer(String target) {
+      Answer one = newest;
+      if (one != null && one.target().equals(target)) {
+        return one;
+      }
+      Map<String, Answer> more = others;
+      return more == null ? null : more.get(target);
+    }
+
+    void note(Answer answer) {
+      Answer one = newest;
+      newest = answer;
+      if (one != null && !one.target().equals(answer.target())) {
+        Map<String, Answer> more = others;
+        if (more == null) {
+          more = new ConcurrentHashMap<>(2);
+          others = more;
+        }
+        more.put(one.target(), one);
+      }
     }
   }
 
   /** What is missing in a map into an asset, as that is now; null if nothing is. */
-  private record Answer(@Nullable Asset asset, @Nullable String missing) {}
+  private record Answer(String target, @Nullable Asset asset, @Nullable String missing) {}
 
   private final LinkQueries links;
   private final Catalog catalog;
@@ -119,11 +154,11 @@ public class ColumnMaps implements ImpactAnalysis.Knowledge {
     ColumnMap map = maps.get(owner);
     Asset asset = catalog.asset(target).orElse(null);
     // Maps and assets are replaced as wholes, so an answer holds while both are the same objects.
-    Answer known = map == null ? null : map.answers().get(target);
+    Answer known = map == null ? null : map.answer(target);
     if (known == null || known.asset() != asset) {
-      known = new Answer(asset, gap(owner, target, map, asset));
+      known = new Answer(target, asset, gap(owner, target, map, asset));
       if (map != null) {
-        map.answers().put(target, known);
+        map.note(known);
       }
     }
     return known.missing();
