@@ -26,10 +26,20 @@ export function ChangeForm({ refText, change, to, children }: Props) {
       <span>If</span>
       <AssetPicker
         label="What changes"
-        placeholder="an asset, or a column as asset#column"
+        placeholder="an asset, a column as asset#column, a job, or system:name"
         value={refText}
         width={480}
-        onPick={(ref) => write({ ref, kind: undefined, owner: undefined, verdict: undefined })}
+        onPick={(ref) =>
+          write({
+            ref,
+            kind: undefined,
+            owner: undefined,
+            system: undefined,
+            workspace: undefined,
+            label: undefined,
+            verdict: undefined,
+          })
+        }
       />
       <Select
         aria-label="Change"

@@ -1,73 +1,110 @@
 import { Table, type TableColumnsType, Tooltip } from 'antd'
+import type { UIEvent } from 'react'
 import type { Schemas } from '../api/client'
-import { spoken } from '../shared/format'
+import { count, spoken } from '../shared/format'
 import { AssetLink, KindMark, Labels, VerdictMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { ThreadPath } from '../shared/ThreadPath'
-import { filtersOf, pagesOf } from '../shared/tables'
+import styles from './impact.module.css'
 
 type Item = Schemas['Item']
 
-function columnsOf(items: Item[]): TableColumnsType<Item> {
-  return [
-    {
-      title: 'Verdict',
-      width: 160,
-      filters: filtersOf(
-        items.map((item) => item.verdict),
-        spoken,
-      ),
-      onFilter: (value, item) => item.verdict === value,
-      render: (_, item) => <Verdicts item={item} />,
-    },
-    { title: 'Hops', dataIndex: 'hops', align: 'right', width: 70, sorter: (a, b) => a.hops - b.hops },
-    {
-      title: 'Name',
-      sorter: (a, b) => a.name.localeCompare(b.name),
-      filters: filtersOf(items.map((item) => item.kind)),
-      onFilter: (value, item) => item.kind === value,
-      render: (_, item) => (
-        <>
-          <KindMark kind={item.kind} /> <AssetLink refText={item.ref} name={item.name} />
-        </>
-      ),
-    },
-    {
-      title: 'System',
-      dataIndex: 'system',
-      filters: filtersOf(items.map((item) => item.system)),
-      onFilter: (value, item) => item.system === value,
-    },
-    {
-      title: 'Owners',
-      filters: filtersOf(items.flatMap((item) => item.owners)),
-      onFilter: (value, item) => item.owners.includes(String(value)),
-      render: (_, item) => item.owners.join(', '),
-    },
-    {
-      title: 'Columns',
-      render: (_, item) => (
-        <span className={shared.quiet}>{item.columns.map((column) => column.name).join(', ')}</span>
-      ),
-    },
-    { title: 'Terms', dataIndex: 'terms', render: (terms: string[]) => terms.join(', ') },
-    { title: 'Labels', dataIndex: 'labels', render: (labels: string[]) => <Labels labels={labels} /> },
-  ]
+/** From so many items on only the rows in view are drawn. */
+const DRAWN_WHOLE = 100
+const WIDTH = 900
+const HEIGHT = 520
+/** So near the end, in pixels, the next page is asked for. */
+const NEAR = 1500
+
+const COLUMNS: TableColumnsType<Item> = [
+  { title: 'Verdict', width: 150, render: (_, item) => <Verdicts item={item} /> },
+  { title: 'Hops', dataIndex: 'hops', align: 'right', width: 60 },
+  {
+    title: 'Name',
+    width: 230,
+    ellipsis: true,
+    render: (_, item) => (
+      <>
+        <KindMark kind={item.kind} /> <AssetLink refText={item.ref} name={item.name} />
+      </>
+    ),
+  },
+  {
+    title: 'Fails first',
+    width: 150,
+    ellipsis: true,
+    render: (_, { failsFirst, ref }) =>
+      failsFirst &&
+      (failsFirst.ref === ref ? (
+        <span className={shared.quiet}>itself</span>
+      ) : (
+        <AssetLink refText={failsFirst.ref} name={failsFirst.name} />
+      )),
+  },
+  { title: 'Owners', width: 120, ellipsis: true, render: (_, item) => item.owners.join(', ') },
+  {
+    title: 'Columns',
+    ellipsis: true,
+    render: (_, item) => (
+      <span className={shared.quiet}>{item.columns.map((column) => column.name).join(', ')}</span>
+    ),
+  },
+  {
+    title: 'Rests on it',
+    dataIndex: 'dependents',
+    align: 'right',
+    width: 90,
+    render: (dependents: number) => (dependents > 0 ? count(dependents) : ''),
+  },
+  {
+    title: 'Labels, terms',
+    width: 150,
+    ellipsis: true,
+    render: (_, item) => (
+      <>
+        <Labels labels={item.labels} /> {item.terms.join(', ')}
+      </>
+    ),
+  },
+]
+
+type Props = {
+  items: Item[]
+  total: number
+  loading: boolean
+  /** Asks for the next page; absent when all is there. */
+  onMore?: () => void
 }
 
 /** What a change touches, each with its verdict; opened, the thread by which it is reached. */
-export function ImpactItems({ items }: { items: Item[] }) {
+export function ImpactItems({ items, total, loading, onMore }: Props) {
+  const long = total > DRAWN_WHOLE
+  const nearEnd = (event: UIEvent<HTMLDivElement>) => {
+    const list = event.currentTarget
+    if (list.scrollHeight - list.scrollTop - list.clientHeight < NEAR) onMore?.()
+  }
   return (
-    <Table
-      size="small"
-      className={shared.panel}
-      rowKey="ref"
-      dataSource={items}
-      pagination={pagesOf(items)}
-      locale={{ emptyText: 'Nothing downstream is touched.' }}
-      expandable={{ expandedRowRender: (item) => <ThreadPath hops={item.thread} /> }}
-      columns={columnsOf(items)}
-    />
+    <section className={styles.items} aria-label="Touched">
+      <Table
+        size="small"
+        className={shared.panel}
+        rowKey="ref"
+        dataSource={items}
+        loading={loading && items.length === 0}
+        pagination={false}
+        virtual={long}
+        scroll={long ? { y: HEIGHT, x: WIDTH } : { x: WIDTH }}
+        onScroll={long ? nearEnd : undefined}
+        locale={{ emptyText: 'Nothing downstream is touched.' }}
+        expandable={{ expandedRowRender: (item) => <ThreadPath hops={item.thread} /> }}
+        columns={COLUMNS}
+      />
+      {items.length < total && (
+        <p className={shared.quiet}>
+          {count(items.length)} of {count(total)}; scroll for more
+        </p>
+      )}
+    </section>
   )
 }
 

@@ -132,7 +132,7 @@ public final class ImpactAnalysis {
 
   /** Marks what a changed job writes, with one of its links there as the proof. */
   private void write(Change.OfJob job, Effect effect, int node, boolean certain) {
-    boolean all = certain && writers.allBring(effect.ordinal(), node, job.owner());
+    boolean all = certain && byAllWriters(effect, node, job.owner());
     int made = mark(effect, node, all, 1);
     if (made != Marks.NONE) {
       GraphLink proof = linkOf(job.owner(), node);
@@ -150,6 +150,13 @@ public final class ImpactAnalysis {
             proof.owner());
       }
     }
+  }
+
+  /** Whether this is certain by now: where it was before, the writers are not looked at again. */
+  private boolean byAllWriters(Effect effect, int node, int owner) {
+    int known = marks.find(effect.ordinal(), node);
+    return (known != Marks.NONE && marks.certain(known))
+        || writers.allBring(effect.ordinal(), node, owner);
   }
 
   /** A link of an owner to a node; null if it has none. */
@@ -378,7 +385,7 @@ public final class ImpactAnalysis {
           isCertain
               && (next == Effect.GONE
                   || next == Effect.BREAKS
-                  || writers.allBring(next.ordinal(), target, owner));
+                  || byAllWriters(next, target, owner));
       int made = mark(next, target, all, hops);
       if (made != Marks.NONE) {
         marks.cameBy(made, mark, source, end, flow, masking, owner);
@@ -450,7 +457,7 @@ public final class ImpactAnalysis {
         boolean same = asset == graph.assetOf(by.to());
         GraphLink shown = same ? by : linkOf(by.owner(), rows);
         if (shown != null) {
-          boolean all = sure && writers.allBring(Effect.STALE.ordinal(), rows, by.owner());
+          boolean all = sure && byAllWriters(Effect.STALE, rows, by.owner());
           int made = mark(Effect.STALE, rows, all, hops);
           if (made != Marks.NONE) {
             marks.cameBy(
