@@ -14,15 +14,16 @@ import org.jspecify.annotations.Nullable;
  * @param items all touched assets and broken jobs
  * @param untouched the assets downstream by whole assets, and the jobs that read a changed one,
  *     which the change does not reach
+ * @param certainlyUntouched how many of the untouched are so for certain
  * @param weight how many nodes were marked: each takes about 60 bytes while the impact is held
  */
-public record Impact(List<Item> items, List<Untouched> untouched, int weight) {
+public record Impact(
+    List<Item> items, List<Untouched> untouched, int certainlyUntouched, int weight) {
   private static final Verdict[] VERDICTS = Verdict.values();
   private static final Certainty[] CERTAINTIES = Certainty.values();
 
   public Impact {
     items = List.copyOf(items);
-    untouched = List.copyOf(untouched);
   }
 
   /**

@@ -110,10 +110,9 @@ public final class ImpactAnalysis {
     }
     analysis.spread(mostHops);
     List<Impact.Item> items = analysis.items(origins, jobs);
-    return new Impact(
-        items,
-        new UntouchedSearch(graph, knowledge, origins, outputs, jobs, items).all(),
-        analysis.marks.size());
+    UntouchedSearch.Untouched untouched =
+        new UntouchedSearch(graph, knowledge, origins, outputs, jobs, items).all();
+    return new Impact(items, untouched, untouched.certain(), analysis.marks.size());
   }
 
   private void start(Change.OfJob job) {

@@ -14,7 +14,6 @@ import java.util.stream.Stream;
 import longthread.core.asset.Kind;
 import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
-import longthread.core.impact.Certainty;
 import longthread.core.impact.Impact;
 import longthread.core.impact.ImpactAnalysis;
 import longthread.core.impact.Verdict;
@@ -182,7 +181,7 @@ class ImpactFinder {
         pinned.list(impact, judge, chosen, item -> item(graph, item, base)),
         summary(items),
         Pages.made(impact.untouched(), this::untouched),
-        (int) impact.untouched().stream().filter(u -> u.certainty() == Certainty.CERTAIN).count());
+        impact.certainlyUntouched());
   }
 
   static String kindOf(@Nullable Asset asset) {
