@@ -135,7 +135,7 @@ class ImpactController {
     if (files.send(request, response, found, by)) {
       return null;
     }
-    Pages.Page<Item> page = pages.page(limit, cursor, found::items);
+    Pages.Page<Item> page = pages.page(limit, cursor, found::pages);
     List<ImpactFinder.Untouched> untouched = found.untouched();
     return new ImpactAnswer(
         found.changes().get(0).ref(),

@@ -67,11 +67,16 @@ class ImpactFinder {
   record Summary(
       Map<String, Integer> verdicts, Map<String, Integer> kinds, Map<String, Integer> owners) {}
 
-  /** What planned changes do: all items and all that is untouched, each made when it is taken. */
+  /**
+   * What planned changes do: all items and all that is untouched, each made when it is taken.
+   *
+   * @param pages the items once more, as a list that takes little room while its cursor lasts
+   */
   record Found(
       List<PlannedChanges.Judged> changes,
       List<Impact.Item> judged,
       List<Item> items,
+      List<Item> pages,
       Summary summary,
       List<Untouched> untouched,
       int certainlyUntouched) {}
@@ -178,6 +183,7 @@ class ImpactFinder {
     return new Found(
         planned.steps(),
         items,
+        Pages.made(items, item -> item(graph, item, base)),
         pinned.list(impact, judge, chosen, item -> item(graph, item, base)),
         summary(items),
         Pages.made(impact.untouched(), this::untouched),

@@ -3,7 +3,10 @@ package longthread.service.impact;
 import com.github.benmanes.caffeine.cache.Cache;
 import com.github.benmanes.caffeine.cache.Caffeine;
 import java.util.AbstractList;
+import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import longthread.core.impact.Impact;
@@ -27,9 +30,10 @@ class PinnedImpacts {
           .build();
 
   /**
-   * The list of an impact's items.
+   * The list of an impact's items, to be taken in parts: a part is made when it is taken, from one
+   * judgement.
    *
-   * @param impact as it was just judged
+   * @param impact as it was just judged; the first part is taken from it
    * @param again judges it once more, with the same result
    * @param chosen the numbers of the items to list; null for all
    * @param make makes an item for an answer
@@ -39,34 +43,57 @@ class PinnedImpacts {
       Supplier<Impact> again,
       int @Nullable [] chosen,
       Function<Impact.Item, T> make) {
-    int size = chosen == null ? impact.items().size() : chosen.length;
-    var list =
-        new AbstractList<T>() {
-          @Override
-          public T get(int index) {
-            Impact.Item item =
-                held.get(this, k -> again.get())
-                    .items()
-                    .get(chosen == null ? index : chosen[index]);
-            return make.apply(item);
-          }
+    return new Pinned<>(impact, again, chosen, make);
+  }
 
-          @Override
-          public int size() {
-            return size;
-          }
+  private final class Pinned<T> extends AbstractList<T> {
+    private final AtomicReference<@Nullable Impact> fresh;
+    private final Supplier<Impact> again;
+    private final int @Nullable [] chosen;
+    private final Function<Impact.Item, T> make;
+    private final int size;
+    private final Object key = new Object();
 
-          @Override
-          public boolean equals(@Nullable Object other) {
-            return this == other; // a key of its own
-          }
+    Pinned(
+        Impact impact,
+        Supplier<Impact> again,
+        int @Nullable [] chosen,
+        Function<Impact.Item, T> make) {
+      this.fresh = new AtomicReference<>(impact);
+      this.again = again;
+      this.chosen = chosen;
+      this.make = make;
+      this.size = chosen == null ? impact.items().size() : chosen.length;
+    }
 
-          @Override
-          public int hashCode() {
-            return System.identityHashCode(this);
-          }
-        };
-    held.put(list, impact);
-    return list;
+    @Override
+    public List<T> subList(int from, int to) {
+      Objects.checkFromToIndex(from, to, size);
+      Impact impact = fresh.getAndSet(null);
+      if (impact == null) {
+        impact = held.getIfPresent(key);
+      }
+      if (impact == null) {
+        impact = again.get();
+      }
+      if (to < size) {
+        held.put(key, impact); // more of it may be asked for
+      }
+      var part = new ArrayList<T>(to - from);
+      for (int i = from; i < to; i++) {
+        part.add(make.apply(impact.items().get(chosen == null ? i : chosen[i])));
+      }
+      return part;
+    }
+
+    @Override
+    public T get(int index) {
+      return subList(index, index + 1).get(0);
+    }
+
+    @Override
+    public int size() {
+      return size;
+    }
   }
 }
