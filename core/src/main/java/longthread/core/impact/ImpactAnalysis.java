@@ -2,6 +2,7 @@ package longthread.core.impact;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.Collection;
 import java.util.Collections;
 import java.util.Comparator;
@@ -111,7 +112,15 @@ public final class ImpactAnalysis {
     analysis.spread(mostHops);
     List<Impact.Item> items = analysis.items(origins, jobs);
     UntouchedSearch.Untouched untouched =
-        new UntouchedSearch(graph, knowledge, origins, outputs, jobs, items).all();
+        new UntouchedSearch(
+                graph,
+                knowledge,
+                origins,
+                outputs,
+                jobs,
+                analysis.touched(),
+                analysis.brokenJobs.keySet())
+            .all();
     return new Impact(items, untouched, untouched.certain(), analysis.marks.size());
   }
 
@@ -473,6 +482,14 @@ public final class ImpactAnalysis {
           graph.assetOf(end),
           column -> pass(Effect.VALUES, column, false, end, Flow.COARSE, masking, owner));
     }
+  }
+
+  private BitSet touched() {
+    var touched = new BitSet(graph.assetCount());
+    for (int mark = 0; mark < marks.size(); mark++) {
+      touched.set(graph.assetOf(marks.node(mark)));
+    }
+    return touched;
   }
 
   private List<Impact.Item> items(Set<Integer> origins, Set<String> changedJobs) {

@@ -28,7 +28,7 @@ final class UntouchedSearch {
   private final Set<Integer> origins;
   private final Set<Integer> outputs;
   private final Set<String> jobs;
-  private final BitSet touched = new BitSet(); // assets
+  private final BitSet touched; // assets
   private final BitSet brokenJobs = new BitSet(); // owners
   private final List<String> reasons = new ArrayList<>();
   private final int[] reasonOf; // by asset, the number of its reason and one; 0 for none
@@ -37,6 +37,8 @@ final class UntouchedSearch {
    * @param origins the changed assets
    * @param outputs the assets that changed jobs write
    * @param jobs the changed jobs
+   * @param touched the assets that the change reaches; added to
+   * @param brokenJobs the owners that fail
    */
   UntouchedSearch(
       LineageGraph graph,
@@ -44,26 +46,28 @@ final class UntouchedSearch {
       Set<Integer> origins,
       Set<Integer> outputs,
       Set<String> jobs,
-      List<Impact.Item> items) {
+      BitSet touched,
+      Set<Integer> brokenJobs) {
     this.graph = graph;
     this.knowledge = knowledge;
     this.origins = origins;
     this.outputs = outputs;
     this.jobs = jobs;
-    for (Impact.Item item : items) {
-      mark(item.ref());
-    }
-    jobs.forEach(this::mark);
+    this.touched = touched;
     origins.forEach(touched::set);
+    brokenJobs.forEach(
+        owner -> {
+          this.brokenJobs.set(owner);
+          markJob(graph.owner(owner));
+        });
+    jobs.forEach(this::markJob);
     this.reasonOf = new int[graph.assetCount()];
   }
 
-  /** A job may be an owner of links, and an asset too where lineage ends at it. */
-  private void mark(String ref) {
+  /** A job may be an asset too, where lineage ends at it. */
+  private void markJob(String ref) {
     graph.asset(ref).ifPresent(touched::set);
-    if (Reference.isJob(ref)) {
-      graph.ownerOrdinal(ref).ifPresent(brokenJobs::set);
-    }
+    graph.ownerOrdinal(ref).ifPresent(brokenJobs::set);
   }
 
   Untouched all() {

@@ -365,7 +365,8 @@ final class CatalogIndex {
 
   /** The asset that leads under this reference, or whose part has it. */
   Optional<Asset> asset(String ref) {
-    return Optional.ofNullable(assets.get(leadOf(ref)));
+    Asset asset = assets.get(ref); // most names lead
+    return Optional.ofNullable(asset != null ? asset : assets.get(leadOf(ref)));
   }
 
   Collection<Card> cards() {
