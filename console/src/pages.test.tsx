@@ -186,6 +186,25 @@ describe('impact', () => {
     await waitFor(() => expect(asked.some((url) => url.includes('verdict=breaks'))).toBe(true))
   })
 
+  it('shows whom it concerns first, and lists only what is theirs when chosen', async () => {
+    const group = {
+      addresses: ['ada@farm.example'],
+      items: 1,
+      verdicts: { breaks: 1, 'goes-stale': 0, 'values-shift': 0, 'rows-shift': 0 },
+      certain: 1,
+      foremost: [],
+    }
+    const asked = stubService({ impact: { ...impact, groups: [{ ...group, name: 'Ada' }, { ...group, addresses: [] }] } })
+    showPage(<ImpactPage />, '/impact?ref=n%2Fa&change=drop')
+    expect(await screen.findByText('1 break · ada@farm.example')).toBeInTheDocument()
+    expect(screen.getByRole('button', { name: /nobody owns these/ })).toBeDisabled()
+    fireEvent.click(screen.getByRole('button', { name: /Ada/ }))
+    await waitFor(() => expect(screen.getByLabelText('address')).toHaveTextContent('owner=Ada'))
+    await waitFor(() => expect(asked.some((url) => url.includes('owner=Ada'))).toBe(true))
+    fireEvent.click(screen.getByText('Workspace'))
+    await waitFor(() => expect(asked.some((url) => url.includes('groupBy=workspace'))).toBe(true))
+  })
+
   it('waits for the new type of a retype', async () => {
     const asked = stubService({ impact })
     showPage(<ImpactPage />, '/impact?ref=n%2Fa%23x&change=retype')

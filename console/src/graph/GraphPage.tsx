@@ -1,10 +1,10 @@
-import { Alert, Empty, Skeleton } from 'antd'
+import { Alert, Button, Empty, Skeleton } from 'antd'
 import { useMemo, useState } from 'react'
 import { useMaySet } from '../hand/queries'
 import { RecordDialog } from '../hand/RecordDialog'
 import { ProblemNotice } from '../shared/Answer'
 import { AssetPicker } from '../shared/AssetPicker'
-import { assetOf } from '../shared/format'
+import { assetOf, count } from '../shared/format'
 import { useAsset } from '../shared/useAsset'
 import { useUrlState } from '../shared/useUrlState'
 import { GraphSide } from './GraphSide'
@@ -14,7 +14,7 @@ import { groupedBy, withoutKinds, withoutRelations } from './groups'
 import { type Drawn, LineageCanvas } from './LineageCanvas'
 import { pictureOf } from './picture'
 import { listOf, useGraphState, useSearchInside } from './useGraphState'
-import { useLineage } from './useLineage'
+import { MANY_PLACES, useLineage } from './useLineage'
 import { defaultsFor, useViews } from './views'
 
 /** The neighbourhood of an asset or column, drawn and as a list. */
@@ -79,6 +79,13 @@ function Lineage({ refText }: { refText: string }) {
           type="info"
           banner
           title="Only the nearest are shown. Choose fewer hops, one direction or a coarser detail to see the rest."
+          action={
+            state.most < MANY_PLACES && (
+              <Button size="small" onClick={() => state.write({ most: String(MANY_PLACES) })}>
+                Show up to {count(MANY_PLACES)}
+              </Button>
+            )
+          }
         />
       )}
       <div className={styles.body}>
@@ -119,8 +126,8 @@ function Lineage({ refText }: { refText: string }) {
 }
 
 function usePicture(ref: string, state: ReturnType<typeof useGraphState>) {
-  const { direction, hops, detail, opened } = state
-  const views = useLineage({ ref, direction, hops, detail, opened })
+  const { direction, hops, detail, opened, most } = state
+  const views = useLineage({ ref, direction, hops, detail, opened, most })
   const stamp = views.map((view) => view.dataUpdatedAt).join()
   // biome-ignore lint/correctness/useExhaustiveDependencies: the stamp stands for the answers
   const picture = useMemo(() => pictureOf(views.flatMap((view) => (view.data ? [view.data] : []))), [stamp])

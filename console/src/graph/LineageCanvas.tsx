@@ -21,12 +21,15 @@ import { isGroup } from './groups'
 import { type Places, placesOf, READABLE_ZOOM } from './layout'
 import { litBy, matches, type Picture, shownColumns } from './picture'
 import { BOX_WIDTH, FACT_HEIGHT, HEAD_HEIGHT, ROW_HEIGHT } from './sizes'
+import { WideCanvas } from './WideCanvas'
 
 const NODE_TYPES = { box: BoxNode }
 const MAX_COLUMNS = 12
 /** From so many boxes on an overview helps more than it covers. */
 const OVERVIEW_FROM = 6
 const DRAWN_WHOLE = 200
+/** More boxes than these are drawn on a canvas: as elements they would not move smoothly. */
+const MOST_ELEMENTS = 1000
 const SIZES = {
   height: '100%',
   '--box-width': `${BOX_WIDTH}px`,
@@ -87,6 +90,7 @@ function Canvas(props: Props) {
   const [full, setFull] = useState<Set<string>>(new Set())
   const lit = useMemo(() => litBy(picture, column), [picture, column])
   const columns = useMemo(() => {
+    if (picture.boxes.length > MOST_ELEMENTS) return new Map(picture.boxes.map((box) => [box.id, []]))
     const most = (id: string, all: string[]) => (full.has(id) ? all.length : MAX_COLUMNS)
     return new Map(
       picture.boxes.map((box) => [box.id, shownColumns(box, lit.columns, most(box.id, box.columns))]),
@@ -99,7 +103,7 @@ function Canvas(props: Props) {
     () =>
       places === undefined
         ? []
-        : picture.boxes.map((box) => ({
+        : picture.boxes.slice(0, MOST_ELEMENTS).map((box) => ({
             id: box.id,
             type: 'box',
             position: places.get(box.id) ?? { x: 0, y: 0 },
@@ -129,10 +133,26 @@ function Canvas(props: Props) {
   useEffect(() => setNodes(placed), [placed])
   const edges: Edge[] = useMemo(() => {
     const names = new Map(picture.boxes.map((box) => [box.id, box.name]))
+    if (picture.boxes.length > MOST_ELEMENTS) return []
     return picture.wires.map((wire) =>
       edgeOf(wire, columns, lit.wires.has(wire.id), column !== undefined, ink, names),
     )
   }, [picture, columns, lit, column, ink])
+  if (picture.boxes.length > MOST_ELEMENTS) {
+    return (
+      <WideCanvas
+        picture={picture}
+        places={places}
+        heights={heights}
+        focus={focus}
+        picked={picked}
+        words={words}
+        found={found}
+        onPick={onPick}
+        onRecentre={onRecentre}
+      />
+    )
+  }
   if (places === undefined) return <Spin className={styles.layingOut} description="arranging" />
   return (
     <ReactFlow

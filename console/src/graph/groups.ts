@@ -37,7 +37,10 @@ export function groupedBy(
   const members = new Map<string, Box[]>()
   for (const box of free) {
     const key = keys.get(box.id)
-    if (key !== undefined) members.set(key, [...(members.get(key) ?? []), box])
+    if (key === undefined) continue
+    const known = members.get(key)
+    if (known) known.push(box)
+    else members.set(key, [box])
   }
   const groups = new Map<string, Group>()
   const home = new Map<string, string>()
@@ -55,12 +58,13 @@ function alike(picture: Picture, free: Box[]): Map<string, string> {
   let colours = new Map(
     picture.boxes.map((box) => [box.id, [box.kind, box.system, box.place ?? ''].join(' ')]),
   )
+  const into = neighboursOf(picture, 'to', 'from')
+  const outOf = neighboursOf(picture, 'from', 'to')
   for (let round = 0; round < ROUNDS; round++) {
     const next = new Map<string, string>()
     for (const box of picture.boxes) {
-      const sets = (['to', 'from'] as const).map((here) => {
-        const there = here === 'to' ? 'from' : 'to'
-        const all = picture.wires.filter((w) => w[here] === box.id).map((w) => colours.get(w[there]) ?? '')
+      const sets = [into, outOf].map((side) => {
+        const all = (side.get(box.id) ?? []).map((other) => colours.get(other) ?? '')
         return [...new Set(all)].sort().join('|')
       })
       next.set(box.id, short(`${colours.get(box.id)} < ${sets[0]} > ${sets[1]}`))
@@ -69,6 +73,16 @@ function alike(picture: Picture, free: Box[]): Map<string, string> {
   }
   const wanted = new Set(free.map((box) => box.id))
   return new Map([...colours].filter(([id]) => wanted.has(id)))
+}
+
+function neighboursOf(picture: Picture, here: 'from' | 'to', there: 'from' | 'to'): Map<string, string[]> {
+  const found = new Map<string, string[]>()
+  for (const wire of picture.wires) {
+    const known = found.get(wire[here])
+    if (known) known.push(wire[there])
+    else found.set(wire[here], [wire[there]])
+  }
+  return found
 }
 
 /** A short text that stands for a long one (FNV-1a). */

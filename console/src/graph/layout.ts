@@ -22,12 +22,23 @@ const OPTIONS = {
   'elk.layered.considerModelOrder.strategy': 'NODES_AND_EDGES',
 }
 
+/** From so many boxes on, what makes a small picture neat would take minutes. */
+const MANY = 250
+const QUICK_OPTIONS = {
+  ...OPTIONS,
+  'elk.layered.thoroughness': '1',
+  'elk.layered.layering.strategy': 'LONGEST_PATH_SOURCE',
+  'elk.layered.nodePlacement.strategy': 'BRANDES_KOEPF',
+  'elk.layered.crossingMinimization.greedySwitch.type': 'OFF',
+  'elk.layered.considerModelOrder.strategy': 'NONE',
+}
+
 /** Finds a place for each box, sources left and what they feed right. */
 export async function placesOf(picture: Picture, heights: Map<string, number>): Promise<Places> {
   const pairs = new Set(picture.wires.map((wire) => `${wire.from}\n${wire.to}`))
   const graph = await elk.layout({
     id: 'picture',
-    layoutOptions: OPTIONS,
+    layoutOptions: picture.boxes.length > MANY ? QUICK_OPTIONS : OPTIONS,
     children: picture.boxes.map((box) => ({
       id: box.id,
       width: BOX_WIDTH,

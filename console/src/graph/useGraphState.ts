@@ -3,7 +3,7 @@ import { assetOf } from '../shared/format'
 import { useUrlState } from '../shared/useUrlState'
 import type { Grouping } from './groups'
 import { type Box, matches } from './picture'
-import { openedOf, openedText } from './useLineage'
+import { openedOf, openedText, SOME_PLACES } from './useLineage'
 import { SETTINGS, type Settings } from './views'
 
 export const ALL_THE_WAY = 100
@@ -27,6 +27,7 @@ export function useGraphState(refText: string, defaults: Settings = {}) {
         column: undefined,
         groups: undefined,
         keep: undefined,
+        most: undefined,
       }),
     [write],
   )
@@ -59,6 +60,7 @@ export function useGraphState(refText: string, defaults: Settings = {}) {
     picked: read('pick'),
     column: read('column'),
     opened,
+    most: Number(readUrl('most') ?? SOME_PLACES),
     write,
     recentre,
     open,

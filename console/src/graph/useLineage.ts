@@ -9,21 +9,23 @@ type Asked = {
   hops: number
   detail: string
   opened: Opened[]
+  most?: number
 }
 
-/** So many places can still be drawn and looked over; the answer says if there are more. */
-const MAX_PLACES = 600
+/** So many places can still be looked over; the answer says if there are more, and they may be asked for. */
+export const SOME_PLACES = 600
+export const MANY_PLACES = 3000
 
 /** The focus's view and those of the boxes opened by hand, asked for together. */
-export function useLineage({ ref, direction, hops, detail, opened }: Asked) {
+export function useLineage({ ref, direction, hops, detail, opened, most = SOME_PLACES }: Asked) {
   const views = [{ ref, direction, hops }, ...opened.map((one) => ({ ...one, hops: 1 }))]
   return useQueries({
     queries: views.map((view) => ({
-      queryKey: ['graph', view, detail],
+      queryKey: ['graph', view, detail, most],
       queryFn: ({ signal }: { signal: AbortSignal }) =>
         answered(
           api.GET('/api/v1/graph', {
-            params: { query: { ...view, detail, limit: MAX_PLACES } as Query<'/api/v1/graph'> },
+            params: { query: { ...view, detail, limit: most } as Query<'/api/v1/graph'> },
             signal,
           }),
         ),

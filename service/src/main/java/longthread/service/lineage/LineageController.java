@@ -15,7 +15,7 @@ import org.springframework.web.bind.annotation.RestController;
 class LineageController {
   private static final int DEFAULT_HOPS = 3;
   private static final int DEFAULT_NODES = 300;
-  private static final int MAX_NODES = 2_000;
+  private static final int MAX_NODES = 5_000;
 
   private final LineageViews views;
   private final ReaderViews readers;
