@@ -3,6 +3,7 @@ package longthread.service.catalog;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -163,10 +164,10 @@ class Search {
   /** What each filter would leave: over the hits that pass all other filters. */
   private final class Counts {
     private final Filters filters;
-    private final Map<String, Integer> kinds = new TreeMap<>();
-    private final Map<String, Integer> systems = new TreeMap<>();
-    private final Map<String, Integer> owners = new TreeMap<>();
-    private final Map<String, Integer> labels = new TreeMap<>();
+    private final Map<String, Integer> kinds = new HashMap<>();
+    private final Map<String, Integer> systems = new HashMap<>();
+    private final Map<String, Integer> owners = new HashMap<>();
+    private final Map<String, Integer> labels = new HashMap<>();
 
     Counts(Filters filters) {
       this.filters = filters;
@@ -198,7 +199,11 @@ class Search {
     }
 
     Facets facets() {
-      return new Facets(kinds, systems, owners, labels);
+      return new Facets(
+          new TreeMap<>(kinds),
+          new TreeMap<>(systems),
+          new TreeMap<>(owners),
+          new TreeMap<>(labels));
     }
   }
 
@@ -243,17 +248,21 @@ class Search {
   }
 
   private List<Match> found(List<String> words) {
+    List<WordIndex.Hit<Asset>> hits =
+        catalog
+            .words()
+            .find(words, Search::wordScore, Search::standing, asset -> dependents.of(asset.ref()));
+    List<Asset> byTerm = withTerm(words);
+    if (byTerm.isEmpty()) {
+      return Pages.made(hits, hit -> new Match(hit.thing(), hit.score()));
+    }
     var matches = new LinkedHashMap<String, Match>();
-    for (Asset asset : withTerm(words)) {
+    for (Asset asset : byTerm) {
       double score =
           words.stream().mapToDouble(word -> wordScore(asset, word)).sum() / words.size();
       matches.put(asset.ref(), new Match(asset, Math.max(BY_TERM, score * standing(asset))));
     }
-    for (WordIndex.Hit<Asset> hit :
-        catalog
-            .words()
-            .find(
-                words, Search::wordScore, Search::standing, asset -> dependents.of(asset.ref()))) {
+    for (WordIndex.Hit<Asset> hit : hits) {
       matches.putIfAbsent(hit.thing().ref(), new Match(hit.thing(), hit.score()));
     }
     var all = new ArrayList<>(matches.values());

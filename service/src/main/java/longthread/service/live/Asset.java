@@ -259,13 +259,28 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
 
   /** The words of all tags on it and on its columns. */
   public List<String> labels() {
-    var words = new TreeSet<String>();
-    card.tags().forEach(tag -> words.add(tag.word()));
-    card.columns().forEach(column -> column.tags().forEach(tag -> words.add(tag.word())));
-    return List.copyOf(words);
+    TreeSet<String> words = null; // of most assets there are none, and all are asked in a search
+    for (Card.Tag tag : card.tags()) {
+      words = with(words, tag);
+    }
+    for (Card.Column column : card.columns()) {
+      for (Card.Tag tag : column.tags()) {
+        words = with(words, tag);
+      }
+    }
+    return words == null ? List.of() : List.copyOf(words);
+  }
+
+  private static TreeSet<String> with(@Nullable TreeSet<String> words, Card.Tag tag) {
+    TreeSet<String> more = words == null ? new TreeSet<>() : words;
+    more.add(tag.word());
+    return more;
   }
 
   public List<String> ownerNames() {
+    if (card.owners().size() < 2) {
+      return card.owners().isEmpty() ? List.of() : List.of(card.owners().get(0).name());
+    }
     return card.owners().stream().map(owner -> owner.name()).distinct().toList();
   }
 }

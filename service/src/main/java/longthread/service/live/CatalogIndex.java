@@ -269,12 +269,7 @@ final class CatalogIndex {
         note(lastWord(Reference.decode(part)), lead);
       }
     }
-    stem(lead)
-        .ifPresent(
-            stem ->
-                byLastWord
-                    .computeIfAbsent(lastWord(stem), k -> ConcurrentHashMap.newKeySet())
-                    .add(lead));
+    stem(lead).ifPresent(stem -> note(lastWord(stem), lead));
     if (asset.card().title() != null) {
       note(lastWord(asset.shown()), lead);
     }
