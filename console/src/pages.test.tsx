@@ -194,14 +194,22 @@ describe('impact', () => {
       certain: 1,
       foremost: [],
     }
-    const asked = stubService({ impact: { ...impact, groups: [{ ...group, name: 'Ada' }, { ...group, addresses: [] }] } })
+    const asked = stubService({
+      impact: {
+        ...impact,
+        groups: [
+          { ...group, name: 'Ada' },
+          { ...group, addresses: [] },
+        ],
+      },
+    })
     showPage(<ImpactPage />, '/impact?ref=n%2Fa&change=drop')
     expect(await screen.findByText('1 break · ada@farm.example')).toBeInTheDocument()
     expect(screen.getByRole('button', { name: /nobody owns these/ })).toBeDisabled()
     fireEvent.click(screen.getByRole('button', { name: /Ada/ }))
     await waitFor(() => expect(screen.getByLabelText('address')).toHaveTextContent('owner=Ada'))
     await waitFor(() => expect(asked.some((url) => url.includes('owner=Ada'))).toBe(true))
-    fireEvent.click(screen.getByText('Workspace'))
+    fireEvent.click(screen.getByText('workspace'))
     await waitFor(() => expect(asked.some((url) => url.includes('groupBy=workspace'))).toBe(true))
   })
 

@@ -11,17 +11,17 @@ type Item = Schemas['Item']
 
 /** From so many items on only the rows in view are drawn. */
 const DRAWN_WHOLE = 100
-const WIDTH = 900
+const WIDTH = 905
 const HEIGHT = 520
 /** So near the end, in pixels, the next page is asked for. */
 const NEAR = 1500
 
 const COLUMNS: TableColumnsType<Item> = [
-  { title: 'Verdict', width: 150, render: (_, item) => <Verdicts item={item} /> },
-  { title: 'Hops', dataIndex: 'hops', align: 'right', width: 60 },
+  { title: 'Verdict', width: 130, render: (_, item) => <Verdicts item={item} /> },
+  { title: 'Hops', dataIndex: 'hops', align: 'right', width: 50 },
   {
     title: 'Name',
-    width: 230,
+    width: 215,
     ellipsis: true,
     render: (_, item) => (
       <>
@@ -31,7 +31,7 @@ const COLUMNS: TableColumnsType<Item> = [
   },
   {
     title: 'Fails first',
-    width: 150,
+    width: 140,
     ellipsis: true,
     render: (_, { failsFirst, ref }) =>
       failsFirst &&
@@ -41,24 +41,25 @@ const COLUMNS: TableColumnsType<Item> = [
         <AssetLink refText={failsFirst.ref} name={failsFirst.name} />
       )),
   },
-  { title: 'Owners', width: 120, ellipsis: true, render: (_, item) => item.owners.join(', ') },
+  { title: 'Owners', width: 110, ellipsis: true, render: (_, item) => item.owners.join(', ') },
   {
     title: 'Columns',
+    width: 80,
     ellipsis: true,
     render: (_, item) => (
       <span className={shared.quiet}>{item.columns.map((column) => column.name).join(', ')}</span>
     ),
   },
   {
-    title: 'Rests on it',
+    title: 'Rests on',
     dataIndex: 'dependents',
     align: 'right',
-    width: 90,
+    width: 75,
     render: (dependents: number) => (dependents > 0 ? count(dependents) : ''),
   },
   {
     title: 'Labels, terms',
-    width: 150,
+    width: 105,
     ellipsis: true,
     render: (_, item) => (
       <>

@@ -279,4 +279,17 @@ class CatalogTest {
         api.get("/api/v1/browse", "path", "shelf-" + key, "path", "db", "path", "core").json();
     assertThat(leaf.path("assets").get(0).path("name").stringValue("")).isEqualTo("t1");
   }
+
+  @Test
+  void a_name_that_many_have_leads_to_all_of_them() {
+    for (int i = 0; i < 12; i++) {
+      api.event(Events.dataset(AT, namespace, "plant" + i + ".shared_name", ""));
+      api.event(Events.dataset(AT, namespace, "in" + i + "/tank-2026-05-01", ""));
+    }
+    for (String ending : new String[] {"shared_name", "tank"}) {
+      Api.Answer answer = api.get("/api/v1/asset", "ref", ending);
+      assertThat(answer.status()).as(ending).isEqualTo(409);
+      assertThat(answer.json().path("candidates")).as(ending).hasSize(12);
+    }
+  }
 }
