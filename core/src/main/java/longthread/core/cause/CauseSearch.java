@@ -53,7 +53,7 @@ public final class CauseSearch {
   /** How far back is looked, where nothing says until when the symptom was right. */
   public static final Duration WINDOW = Duration.ofDays(14);
 
-  private static final int THREADS_SHOWN = 50; // of the likeliest suspects
+  private static final int THREADS_SHOWN = 20; // of the likeliest suspects
   private static final double UNPROVED_CHANGE = 0.3;
   private static final double THREAD_DECIDES = 0.8;
   private static final double THREAD_COARSE = 0.6;

@@ -4,9 +4,9 @@ import java.time.Instant;
 import java.time.ZoneOffset;
 import java.time.format.DateTimeFormatter;
 import java.util.Arrays;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
-import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.Set;
 import longthread.core.asset.Kind;
@@ -24,6 +24,7 @@ import longthread.service.job.JobParts;
 import longthread.service.lineage.Hops;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Dependents;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.References;
 import longthread.service.runs.RunReader;
@@ -150,6 +151,7 @@ public class CauseFinder {
   private static final int MAX_AFFECTED = 6; // names that are shown
   private static final int MAX_SUSPECTS = 20; // beyond that nobody looks for the cause
   private static final int MAX_OTHERS = 200;
+  private static final int NEAR = 2_000; // assets within which most find names enough
   private static final DateTimeFormatter TIME =
       DateTimeFormatter.ofPattern("d MMM yyyy, HH:mm", Locale.ENGLISH).withZone(ZoneOffset.UTC);
 
@@ -159,6 +161,7 @@ public class CauseFinder {
   private final JobParts jobParts;
   private final Writers writers;
   private final HealthQueries health;
+  private final Dependents dependents;
 
   CauseFinder(
       Catalog catalog,
@@ -166,7 +169,9 @@ public class CauseFinder {
       RunReader runs,
       JobParts jobParts,
       Writers writers,
-      HealthQueries health) {
+      HealthQueries health,
+      Dependents dependents) {
+    this.dependents = dependents;
     this.catalog = catalog;
     this.follower = follower;
     this.runs = runs;
@@ -279,7 +284,7 @@ public class CauseFinder {
   private Suspect suspect(LineageGraph graph, Causes.Suspect suspect, @Nullable Instant recovery) {
     Causes.Incident incident = suspect.incident();
     Causes.Parts parts = suspect.parts();
-    List<Asset> affected = affected(graph, incident.ref());
+    Affected affected = affected(graph, incident.ref());
     return new Suspect(
         incident.ref(),
         name(incident.ref()),
@@ -302,13 +307,8 @@ public class CauseFinder {
         suspect.unobserved().stream()
             .map(ref -> new UnobservedSource(ref, name(ref), owners(ref)))
             .toList(),
-        affected.size(),
-        affected.stream()
-            .filter(asset -> SHOWN.contains(asset.kind()))
-            .map(Asset::shown)
-            .distinct()
-            .limit(MAX_AFFECTED)
-            .toList(),
+        affected.count(),
+        affected.names(),
         suspect.toConfirm(),
         suspect.toRuleOut(),
         proposedNotice(incident, recovery),
@@ -332,22 +332,55 @@ public class CauseFinder {
     return Math.round(share * 100) / 100.0;
   }
 
-  /** Everything that lies downstream of a job's outputs or of a dataset. */
-  private List<Asset> affected(LineageGraph graph, String ref) {
+  /** How much lies downstream, and some of it that people look at, the nearest. */
+  private record Affected(int count, List<String> names) {}
+
+  /** What lies downstream of a job's outputs or of a dataset. */
+  private Affected affected(LineageGraph graph, String ref) {
+    int[] starts = places(graph, ref);
+    Affected near = affected(graph, starts, NEAR);
+    boolean enough = near.names().size() == MAX_AFFECTED && starts.length == 1;
+    if (enough) {
+      String place = graph.assetReference(graph.assetOf(starts[0]));
+      return new Affected(Math.max(near.count(), dependents.of(place)), near.names());
+    }
+    return near.count() + starts.length < NEAR
+        ? near
+        : affected(graph, starts, Integer.MAX_VALUE);
+  }
+
+  private Affected affected(LineageGraph graph, int[] starts, int most) {
+    Reach reach = Walk.assets(graph, starts, Direction.DOWNSTREAM, Integer.MAX_VALUE, most);
+    Set<String> names = new LinkedHashSet<>();
+    int count = 0;
+    for (int i = 0; i < reach.size(); i++) {
+      if (reach.hops()[i] == 0) {
+        continue;
+      }
+      count++;
+      if (names.size() < MAX_AFFECTED) {
+        catalog
+            .asset(graph.assetReference(graph.assetOf(reach.nodes()[i])))
+            .filter(asset -> SHOWN.contains(asset.kind()))
+            .ifPresent(asset -> names.add(asset.shown()));
+      }
+    }
+    return new Affected(count, List.copyOf(names));
+  }
+
+  /** The rows of a dataset, or of what a job writes. */
+  private int[] places(LineageGraph graph, String ref) {
+    OptionalInt owner = Reference.isJob(ref) ? graph.ownerOrdinal(ref) : OptionalInt.empty();
+    if (owner.isPresent() && graph.targetsOf(owner.getAsInt()).length > 0) {
+      return Arrays.stream(graph.targetsOf(owner.getAsInt())).map(graph::rowsOf).toArray();
+    }
+    // A job that reads nothing states no links.
     List<String> starts = Reference.isJob(ref) ? jobParts.of(ref).outputs() : List.of(ref);
-    int[] nodes =
-        starts.stream()
-            .map(graph::asset)
-            .filter(OptionalInt::isPresent)
-            .mapToInt(found -> graph.rowsOf(found.getAsInt()))
-            .toArray();
-    Reach reach =
-        Walk.assets(graph, nodes, Direction.DOWNSTREAM, Integer.MAX_VALUE, Integer.MAX_VALUE);
-    return Arrays.stream(reach.nodes())
-        .mapToObj(node -> catalog.asset(graph.assetReference(graph.assetOf(node))))
-        .flatMap(Optional::stream)
-        .filter(asset -> !starts.contains(asset.ref()))
-        .toList();
+    return starts.stream()
+        .map(graph::asset)
+        .filter(OptionalInt::isPresent)
+        .mapToInt(found -> graph.rowsOf(found.getAsInt()))
+        .toArray();
   }
 
   private String name(String ref) {
