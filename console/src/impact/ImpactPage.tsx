@@ -43,12 +43,13 @@ export function ImpactPage() {
       <ChangeForm refText={read('ref')} change={query.change} to={query.to}>
         {ready && (
           <Dropdown
+            trigger={['click']}
             menu={{
               items: Object.entries(FILES).map(([key, { name }]) => ({ key, label: name })),
               onClick: ({ key }) => file.mutate(key as FileKind),
             }}
           >
-            <Button loading={file.isPending}>Download</Button>
+            <Button disabled={file.isPending}>Download</Button>
           </Dropdown>
         )}
       </ChangeForm>

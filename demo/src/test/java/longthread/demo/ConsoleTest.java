@@ -235,19 +235,42 @@ class ConsoleTest {
     open(
         "/impact?change=rename&to=volume_l",
         "postgres://collect-db.hollinvale.example:5432/collect.public.pickup#litres");
-    assertThat(link("collect_nightly.land_pickup")).isVisible();
+    Locator touched = page.getByLabel("Touched");
+    Locator itself = touched.getByText("itself", new Locator.GetByTextOptions().setExact(true));
+    assertThat(itself).hasCount(1); // the one job that breaks
     assertThat(page.getByText("Untouched, though it lies downstream or reads the same data"))
         .isVisible();
-    Download download = page.waitForDownload(() -> button("Download CSV").click());
-    String sheet = Files.readString(download.path());
-    org.assertj.core.api.Assertions.assertThat(sheet)
+    org.assertj.core.api.Assertions.assertThat(Files.readString(impactFile("CSV sheet").path()))
         .startsWith("\uFEFF\"name\"")
         .contains("Ten-day payout");
+    org.assertj.core.api.Assertions.assertThat(
+            Files.readString(impactFile("Contacts as CSV").path()))
+        .contains("payout@hollinvale.example");
+    org.assertj.core.api.Assertions.assertThat(
+            Files.readString(impactFile("Report in Markdown").path()))
+        .startsWith("# Impact: rename to volume");
+    org.assertj.core.api.Assertions.assertThat(
+            impactFile("Workbook with contacts and groups").suggestedFilename())
+        .endsWith(".xlsx");
     page.getByRole(
             AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("32 *goes stale")))
         .click();
     assertThat(page).hasURL(Pattern.compile("verdict=goes-stale"));
-    assertThat(link("collect_nightly.land_pickup")).hasCount(0);
+    assertThat(itself).hasCount(0);
+    page.getByLabel("Groups")
+        .getByRole(
+            AriaRole.BUTTON, new Locator.GetByRoleOptions().setName(Pattern.compile("Ruth Ainley")))
+        .click();
+    assertThat(page).hasURL(Pattern.compile("owner=Ruth"));
+    assertThat(touched.getByText("Fat model", new Locator.GetByTextOptions().setExact(true)))
+        .isVisible();
+    assertThat(touched.getByText("raw.pickup")).hasCount(0);
+  }
+
+  private Download impactFile(String name) {
+    button("Download").click();
+    return page.waitForDownload(
+        () -> page.getByRole(AriaRole.MENUITEM, new Page.GetByRoleOptions().setName(name)).click());
   }
 
   @Test

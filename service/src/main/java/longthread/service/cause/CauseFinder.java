@@ -344,9 +344,7 @@ public class CauseFinder {
       String place = graph.assetReference(graph.assetOf(starts[0]));
       return new Affected(Math.max(near.count(), dependents.of(place)), near.names());
     }
-    return near.count() + starts.length < NEAR
-        ? near
-        : affected(graph, starts, Integer.MAX_VALUE);
+    return near.count() + starts.length < NEAR ? near : affected(graph, starts, Integer.MAX_VALUE);
   }
 
   private Affected affected(LineageGraph graph, int[] starts, int most) {
