@@ -10,6 +10,7 @@ import { matches, type Picture } from './picture'
 
 const STEP = 80
 const CLICK_MOVES = 4
+const STANDS_AFTER_MILLIS = 150
 const SMALLEST = 0.03
 const LARGEST = 2
 
@@ -51,16 +52,20 @@ export function WideCanvas({
       new Set(words === '' ? [] : picture.boxes.filter((box) => matches(box, words)).map((box) => box.id)),
     [picture, words],
   )
-  const redraw = () => {
+  const still = useRef<ReturnType<typeof setTimeout>>(undefined)
+  const redraw = (moving = false) => {
     cancelAnimationFrame(frame.current)
     frame.current = requestAnimationFrame(() => {
       const context = canvas.current?.getContext('2d')
-      if (context && sheet) draw(context, sheet, eye.current, size, { focus, picked, found: hits }, ink)
+      if (context && sheet)
+        draw(context, sheet, eye.current, size, { focus, picked, found: hits }, ink, moving)
     })
   }
   const look = (next: Partial<Eye>) => {
     eye.current = { ...eye.current, ...next }
-    redraw()
+    redraw(true)
+    clearTimeout(still.current)
+    still.current = setTimeout(redraw, STANDS_AFTER_MILLIS)
   }
   const zoom = (factor: number, at = { x: size.width / 2, y: size.height / 2 }) => {
     const before = eye.current
@@ -83,7 +88,7 @@ export function WideCanvas({
       })
     }
   }, [places, size.width, size.height, found])
-  useEffect(redraw)
+  useEffect(() => redraw())
   useWheel(canvas, zoom)
   const drag = useDrag(
     (dx, dy) => look({ x: eye.current.x - dx / eye.current.zoom, y: eye.current.y - dy / eye.current.zoom }),

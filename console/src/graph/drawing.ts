@@ -9,6 +9,7 @@ export type Eye = { x: number; y: number; zoom: number }
 /** Below this zoom names cannot be read and are not drawn. */
 const NAMES_FROM = 0.35
 const CELL = 600
+const MOST_MOVING = 500
 
 /** The boxes and lines of a large picture with their places, ready to be drawn many times a second. */
 export type Sheet = {
@@ -74,6 +75,7 @@ export function draw(
   size: { width: number; height: number },
   marked: Marked,
   ink: Inks,
+  moving = false,
 ): number {
   const scale = window.devicePixelRatio || 1
   context.setTransform(scale, 0, 0, scale, 0, 0)
@@ -89,7 +91,7 @@ export function draw(
   )
   const right = eye.x + size.width / eye.zoom
   const bottom = eye.y + size.height / eye.zoom
-  drawLines(context, sheet, eye, right, bottom, marked, ink)
+  drawLines(context, sheet, eye, right, bottom, marked, ink, moving)
   const seen = visible(sheet, eye, right, bottom)
   const names = eye.zoom >= NAMES_FROM
   for (const i of seen) drawBox(context, sheet, i, names, marked, ink)
@@ -114,12 +116,16 @@ function drawLines(
   bottom: number,
   { picked }: Marked,
   ink: Inks,
+  moving: boolean,
 ) {
   const chosen = picked === undefined ? -1 : (numberOf.get(picked) ?? -1)
   const middle = HEAD_HEIGHT - 12
+  // While the picture moves a share of the lines will do; all are drawn when it stands.
+  const step = moving ? 2 * Math.ceil(lines.length / 2 / MOST_MOVING) : 2
   for (const lit of [false, true]) {
     context.beginPath()
-    for (let i = 0; i < lines.length; i += 2) {
+    let drawn = 0
+    for (let i = 0; i < lines.length; i += step) {
       const [from, to] = [lines[i], lines[i + 1]]
       if ((from === chosen || to === chosen) !== lit) continue
       const x1 = at[2 * from] + BOX_WIDTH
@@ -132,12 +138,19 @@ function drawLines(
         Math.max(y1, y2) < eye.y ||
         Math.min(y1, y2) > bottom
       if (outside) continue
+      drawn++
       context.moveTo(x1, y1)
+      if (step > 2) {
+        context.lineTo(x2, y2)
+        continue
+      }
       const half = (x1 + x2) / 2
       context.bezierCurveTo(half, y1, half, y2, x2, y2)
     }
+    // Many lines are each the fainter, so that they do not cover the picture.
+    const faint = Math.min(1, Math.max(0.08, 60 / Math.max(1, drawn)))
     context.strokeStyle = lit ? ink.thread : ink.quiet
-    context.globalAlpha = lit ? 1 : 0.35
+    context.globalAlpha = (lit ? 1 : 0.4) * faint
     context.lineWidth = (lit ? 2 : 1) / Math.min(1, eye.zoom)
     context.stroke()
   }

@@ -1,8 +1,8 @@
 import { describe, expect, it, vi } from 'vitest'
 import { inks } from '../theme'
 import { edgeOf } from './edges'
-import { firstLook, type Places, READABLE_ZOOM } from './layout'
-import type { Wire } from './picture'
+import { firstLook, type Places, READABLE_ZOOM, rankedPlaces } from './layout'
+import type { Box, Wire } from './picture'
 import { BOX_WIDTH, HEAD_HEIGHT } from './sizes'
 
 // The layout itself runs in a worker of the browser; here only what is done with its places.
@@ -77,5 +77,21 @@ describe('a line', () => {
     expect(dashes({})).toBeUndefined()
     expect(dashes({ flow: 'FILTER' })).toBe('6 3')
     expect(dashes({ evidence: 'declared' })).toBe('6 3')
+  })
+})
+
+describe('a picture of thousands of boxes', () => {
+  it('is placed by hops, no two boxes on one spot, and no rank higher than a screen or three', () => {
+    const boxes = Array.from(
+      { length: 3000 },
+      (_, i) => ({ id: `n/${i}`, hops: i === 0 ? 0 : 1 + (i % 2) }) as Box,
+    )
+    const wires = boxes.slice(1).map((box, i) => ({ id: `${i}`, from: 'n/0', to: box.id }) as Wire)
+    const places = rankedPlaces({ boxes, wires })
+    expect(new Set([...places.values()].map(({ x, y }) => `${x} ${y}`)).size).toBe(3000)
+    const at = (id: string) => places.get(id) ?? { x: Number.NaN, y: Number.NaN }
+    for (const box of boxes.slice(1)) expect(at(box.id).x).toBeGreaterThan(at('n/0').x)
+    const heights = [...places.values()].map(({ y }) => y)
+    expect(Math.max(...heights) - Math.min(...heights)).toBeLessThan(4000)
   })
 })

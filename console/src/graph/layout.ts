@@ -33,8 +33,58 @@ const QUICK_OPTIONS = {
   'elk.layered.considerModelOrder.strategy': 'NONE',
 }
 
+/** So many boxes are laid out in ranks of their hops; a crossing more or less cannot be seen any more. */
+const RANKED_FROM = 1000
+const RANK_HEIGHT = 48
+const ROW = HEAD_HEIGHT + 16
+
+/** Places boxes by their hops, those of one hop side by side in columns, near what they are linked to. */
+export function rankedPlaces(picture: Picture): Places {
+  const ranks = new Map<number, string[]>()
+  for (const box of picture.boxes) {
+    const rank = ranks.get(box.hops)
+    if (rank) rank.push(box.id)
+    else ranks.set(box.hops, [box.id])
+  }
+  const others = new Map<string, string[]>()
+  for (const { from, to } of picture.wires) {
+    others.set(from, [...(others.get(from) ?? []).slice(0, 20), to])
+    others.set(to, [...(others.get(to) ?? []).slice(0, 20), from])
+  }
+  const order = new Map<string, number>()
+  const hops = [...ranks.keys()].sort((a, b) => Math.abs(a) - Math.abs(b))
+  for (const hop of hops) {
+    const rank = ranks.get(hop) ?? []
+    const wanted = (id: string) => {
+      const known = (others.get(id) ?? []).flatMap((other) => order.get(other) ?? [])
+      return known.length === 0 ? 0.5 : known.reduce((sum, at) => sum + at, 0) / known.length
+    }
+    const places = new Map(rank.map((id) => [id, wanted(id)]))
+    rank.sort((a, b) => (places.get(a) ?? 0) - (places.get(b) ?? 0))
+    rank.forEach((id, i) => {
+      order.set(id, (i + 0.5) / rank.length)
+    })
+  }
+  const found: Places = new Map()
+  let left = 0
+  for (const hop of [...ranks.keys()].sort((a, b) => a - b)) {
+    const rank = ranks.get(hop) ?? []
+    const columns = Math.ceil(rank.length / RANK_HEIGHT)
+    const rows = Math.ceil(rank.length / columns)
+    rank.forEach((id, i) => {
+      found.set(id, {
+        x: left + (i % columns) * (BOX_WIDTH + 24),
+        y: (Math.floor(i / columns) - rows / 2) * ROW,
+      })
+    })
+    left += columns * (BOX_WIDTH + 24) + 2 * BETWEEN_LAYERS
+  }
+  return found
+}
+
 /** Finds a place for each box, sources left and what they feed right. */
 export async function placesOf(picture: Picture, heights: Map<string, number>): Promise<Places> {
+  if (picture.boxes.length > RANKED_FROM) return rankedPlaces(picture)
   const pairs = new Set(picture.wires.map((wire) => `${wire.from}\n${wire.to}`))
   const graph = await elk.layout({
     id: 'picture',

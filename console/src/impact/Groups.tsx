@@ -32,7 +32,6 @@ export function Groups({ by, groups, chosen, onBy, onChoose }: Props) {
   return (
     <aside className={`${shared.panel} ${styles.groups}`} aria-label="Groups">
       <Segmented
-        block
         size="small"
         value={by}
         onChange={onBy}
