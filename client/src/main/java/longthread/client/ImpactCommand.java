@@ -32,6 +32,7 @@ import picocli.CommandLine.Parameters;
     })
 final class ImpactCommand extends Output implements Callable<Integer> {
   private static final int SCREENFUL = 100;
+  private static final int MOST_FAILURES = 5;
   private static final String PATH = "/api/v1/impact";
   private static final String WORKBOOK =
       "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet";
@@ -148,16 +149,14 @@ final class ImpactCommand extends Output implements Callable<Integer> {
       printGroups(impact.groups());
       return;
     }
-    var table =
-        new Table(
-            "VERDICT", "HOPS", "KIND", "NAME", "FAILS FIRST", "OWNERS", "COLUMNS", "REFERENCE");
+    printFirstFailures(impact.items());
+    var table = new Table("VERDICT", "HOPS", "KIND", "NAME", "OWNERS", "COLUMNS", "REFERENCE");
     for (ImpactAnswer.Item item : impact.items()) {
       table.row(
           verdict(item.verdict(), item.certainty()),
           "" + item.hops(),
           text(item.kind()),
           text(item.name()),
-          item.failsFirst() == null ? "" : text(item.failsFirst().name()),
           joined(item.owners()),
           joined(item.columns().stream().map(ImpactAnswer.Column::name).toList()),
           text(item.ref()));
@@ -168,7 +167,6 @@ final class ImpactCommand extends Output implements Callable<Integer> {
           "" + item.hops(),
           text(item.kind()),
           text(item.name()),
-          "",
           "",
           "",
           text(item.ref()));
@@ -182,6 +180,24 @@ final class ImpactCommand extends Output implements Callable<Integer> {
     }
     if (impact.cursor() != null) {
       note(impact.items().size() + " of " + impact.total() + "; --limit or --csv lists more");
+    }
+  }
+
+  /** What fails first is mostly one job, so it is said once and not in every row. */
+  private void printFirstFailures(List<ImpactAnswer.Item> items) {
+    var names =
+        items.stream()
+            .filter(item -> item.failsFirst() != null)
+            .map(item -> item.failsFirst().name())
+            .distinct()
+            .toList();
+    if (!names.isEmpty()) {
+      int more = names.size() - MOST_FAILURES;
+      out()
+          .printf(
+              "fails first: %s%s%n%n",
+              joined(names.subList(0, Math.min(MOST_FAILURES, names.size()))),
+              more > 0 ? ", and " + more + " more" : "");
     }
   }
 
