@@ -33,7 +33,7 @@ const QUICK_OPTIONS = {
   'elk.layered.considerModelOrder.strategy': 'NONE',
 }
 
-/** So many boxes are laid out in ranks of their hops; a crossing more or less cannot be seen any more. */
+/** So many boxes are laid out in ranks of their hops; nobody sees one crossing among thousands. */
 const RANKED_FROM = 1000
 const RANK_HEIGHT = 48
 const ROW = HEAD_HEIGHT + 16

@@ -85,12 +85,12 @@ public final class GraphStore {
           for (int asset : targets.of(owner)) {
             collectOld(before, asset, owner, touchedUp, touchedDown);
           }
-          targets.clear(owner);
+          var written = new LinkedHashSet<Integer>();
           // Links between several parts of one asset are one link.
           for (NamedLink link : new LinkedHashSet<>(links)) {
             int fromAsset = nodes.internAsset(link.fromAsset());
             int toAsset = nodes.internAsset(link.toAsset());
-            targets.add(owner, toAsset);
+            written.add(toAsset);
             added.add(
                 new GraphLink(
                     nodes.internColumn(fromAsset, link.fromColumn()),
@@ -99,6 +99,7 @@ public final class GraphStore {
                     link.masking(),
                     owner));
           }
+          targets.set(owner, written);
         });
     publish(before, removed, added, touchedDown, touchedUp);
   }

@@ -1,6 +1,7 @@
 package longthread.core.graph;
 
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 
@@ -18,8 +19,9 @@ final class OwnerTargets {
     return byOwner.getOrDefault(owner, NONE);
   }
 
-  void clear(int owner) {
-    byOwner.remove(owner);
+  /** Replaces those of an owner at once, so that nobody sees a part of them. */
+  void set(int owner, Collection<Integer> assets) {
+    byOwner.put(owner, assets.stream().mapToInt(Integer::intValue).toArray());
   }
 
   void add(int owner, int asset) {
