@@ -361,7 +361,7 @@ public final class CauseSearch {
               ? graph.rowsOf(place)
               : graph.node(place, incident.column()).orElse(graph.rowsOf(place));
       int to = graph.isRows(from) ? graph.rowsOf(asset) : node;
-      ThreadFinder.Found found = ThreadFinder.find(graph, from, to).orElse(null);
+      ThreadFinder.Found found = ThreadFinder.find(graph, from, to, within).orElse(null);
       if (found != null && (shortest == null || found.hops().size() < shortest.hops().size())) {
         shortest = found;
       }

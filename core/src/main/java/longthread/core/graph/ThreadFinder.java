@@ -7,6 +7,7 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import longthread.core.lineage.Flow;
+import org.jspecify.annotations.Nullable;
 
 /** Finds the shortest thread between two places of a snapshot: the one that explains the most. */
 public final class ThreadFinder {
@@ -30,6 +31,17 @@ public final class ThreadFinder {
    * O(nodes + links). A rows node stands for its asset as a whole.
    */
   public static Optional<Found> find(LineageGraph graph, int from, int to) {
+    return find(graph, from, to, null);
+  }
+
+  /**
+   * The same, where it is known which assets have {@code to} downstream: a thread runs through
+   * nothing else, and the search looks no further.
+   *
+   * @param within by asset; null if it is not known
+   */
+  public static Optional<Found> find(
+      LineageGraph graph, int from, int to, @Nullable BitSet within) {
     boolean wholeAssets = graph.isRows(from) && graph.isRows(to);
     for (Basis basis : Basis.values()) {
       if (wholeAssets && basis != Basis.ASSETS) {
@@ -41,8 +53,9 @@ public final class ThreadFinder {
                   graph,
                   new int[] {graph.rowsOf(graph.assetOf(from))},
                   targets(graph, graph.rowsOf(graph.assetOf(to)), false),
-                  basis)
-              : search(graph, Walk.originsOf(graph, from), targets(graph, to, true), basis);
+                  basis,
+                  within)
+              : search(graph, Walk.originsOf(graph, from), targets(graph, to, true), basis, within);
       if (hops.isPresent()) {
         return Optional.of(new Found(basis, hops.get()));
       }
@@ -63,8 +76,8 @@ public final class ThreadFinder {
   }
 
   private static Optional<List<GraphLink>> search(
-      LineageGraph graph, int[] origins, BitSet targets, Basis basis) {
-    var search = new Search(graph, targets, basis);
+      LineageGraph graph, int[] origins, BitSet targets, Basis basis, @Nullable BitSet within) {
+    var search = new Search(graph, targets, basis, within);
     for (int origin : origins) {
       if (targets.get(origin)) {
         return Optional.of(List.of());
@@ -81,6 +94,7 @@ public final class ThreadFinder {
     private final LineageGraph graph;
     private final BitSet targets;
     private final Basis basis;
+    private final @Nullable BitSet within;
     private final BitSet seen;
     private int[] nodes = new int[256]; // by number
     private int[] before = new int[256]; // by number, that of the place it was reached from
@@ -90,8 +104,9 @@ public final class ThreadFinder {
     private int from; // the node whose links are looked at: the place itself or one within it
     private int found = ORIGIN;
 
-    Search(LineageGraph graph, BitSet targets, Basis basis) {
+    Search(LineageGraph graph, BitSet targets, Basis basis, @Nullable BitSet within) {
       this.graph = graph;
+      this.within = within;
       this.targets = targets;
       this.basis = basis;
       this.seen = new BitSet(graph.nodeCount());
@@ -137,7 +152,8 @@ public final class ThreadFinder {
                 case DECIDES -> flow != Flow.READS && flow != Flow.COARSE;
                 case ASSETS -> graph.isRows(from) && graph.isRows(node);
               };
-      if (passes && !seen.get(node)) {
+      boolean leadsThere = within == null || within.get(graph.assetOf(node));
+      if (passes && leadsThere && !seen.get(node)) {
         arrive(node, at, from);
         if (targets.get(node)) {
           found = count - 1;

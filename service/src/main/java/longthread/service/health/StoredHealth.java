@@ -62,7 +62,11 @@ public final class StoredHealth implements Health {
     }
     Map<String, String> leads = leads(datasets);
     readContent(leads);
-    readSchemas(leads.keySet().toArray(String[]::new), leads);
+    readSchemas(
+        stored
+            .withSeveralSchemas(leads.keySet().toArray(String[]::new), moment.getEpochSecond())
+            .toArray(String[]::new),
+        leads);
   }
 
   /** Reads what the present state needs: runs, checks and figures, but no changes. */

@@ -78,6 +78,15 @@ public interface HealthQueries {
           + " order by d.ref, f.at_s desc, f.at_n desc")
   List<Measured> measured(String[] datasets, long until, int each);
 
+  /**
+   * Those datasets that ever had more than one schema: few, so they are found by an index alone.
+   */
+  @SQL(
+      "select d.ref from dataset d where d.ref = any(:datasets) and (select count(distinct f.digest)"
+          + " from facet f where f.subject_kind = 1 and f.subject_id = d.id"
+          + " and f.key in ('schema', 'schema (as read)') and f.at_s <= :until) > 1")
+  List<String> withSeveralSchemas(String[] datasets, long until);
+
   /** The schemas of datasets, where they became others, oldest first. */
   @SQL(
       "select ref, key, at_s, at_n, body from (select d.ref, f.key, f.at_s, f.at_n, f.digest,"
