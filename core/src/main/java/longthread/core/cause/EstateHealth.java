@@ -1,5 +1,6 @@
 package longthread.core.cause;
 
+import java.util.AbstractList;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.BitSet;
@@ -43,10 +44,25 @@ public final class EstateHealth {
   private final List<Cause> causes;
   private final List<int[]> below; // the assets downstream of each cause, itself included, sorted
 
+  // The same the other way round: every box that is drawn asks what it inherits.
+  private final int[] firstOf; // by asset, where its causes begin
+  private final int[] causesOf; // by their places in the list, the worst first
+
   private EstateHealth(@Nullable LineageGraph graph, List<Cause> causes, List<int[]> below) {
     this.graph = graph;
     this.causes = List.copyOf(causes);
     this.below = below;
+    int assets = graph == null ? 0 : graph.assetCount();
+    firstOf = new int[assets + 1];
+    below.forEach(reached -> Arrays.stream(reached).forEach(asset -> firstOf[asset + 1]++));
+    Arrays.parallelPrefix(firstOf, Integer::sum);
+    causesOf = new int[firstOf[assets]];
+    int[] end = Arrays.copyOf(firstOf, assets);
+    for (int cause = 0; cause < below.size(); cause++) {
+      for (int asset : below.get(cause)) {
+        causesOf[end[asset]++] = cause;
+      }
+    }
   }
 
   /**
@@ -164,15 +180,23 @@ public final class EstateHealth {
     return causes;
   }
 
-  /** The causes upstream of an asset or about it, the worst first. O(causes · log assets). */
+  /** The causes upstream of an asset or about it, the worst first; a view of what is held. */
   public List<Cause> upstreamOf(int asset) {
-    var found = new ArrayList<Cause>();
-    for (int i = 0; i < causes.size(); i++) {
-      if (Arrays.binarySearch(below.get(i), asset) >= 0) {
-        found.add(causes.get(i));
-      }
+    if (asset + 1 >= firstOf.length) {
+      return List.of(); // the asset came later
     }
-    return found;
+    int first = firstOf[asset];
+    return new AbstractList<>() {
+      @Override
+      public Cause get(int index) {
+        return causes.get(causesOf[first + Objects.checkIndex(index, size())]);
+      }
+
+      @Override
+      public int size() {
+        return firstOf[asset + 1] - first;
+      }
+    };
   }
 
   /** The assets that a cause reaches, as far as a test holds for them. */

@@ -73,7 +73,9 @@ public final class Supply {
             String job = graph.owner(owner);
             Instant taken = Reference.isJob(job) ? start(job, at.at(), completed) : at.at();
             usedBy.merge(job, at.at(), (a, b) -> a.isAfter(b) ? a : b);
-            open.add(new Reached(graph.assetOf(from), taken));
+            if (!takenAt.containsKey(graph.assetOf(from))) { // what came before came from later
+              open.add(new Reached(graph.assetOf(from), taken));
+            }
           }
         });
     if (isSource[0] && (oldest == null || at.at().isBefore(oldest.takenAt()))) {

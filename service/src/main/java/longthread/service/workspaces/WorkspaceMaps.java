@@ -173,45 +173,100 @@ public class WorkspaceMaps {
   @Transactional(readOnly = true)
   List<ListedWorkspace> list() {
     List<Workspace> all = store.all();
-    return Pages.made(all, workspace -> listed(workspace, all));
+    return Pages.made(all, this::listed);
   }
 
-  private ListedWorkspace listed(Workspace workspace, List<Workspace> all) {
-    WorkspaceMap map = of(workspace, all);
+  /** What is in a workspace, without its map: no box is drawn and nothing upstream is looked at. */
+  private ListedWorkspace listed(Workspace workspace) {
+    var description = description(workspace);
     var counts = new LinkedHashMap<String, Integer>();
+    var titles = new LinkedHashMap<String, String>(); // by the reference of the asset
+    for (Item item : description.items()) {
+      counts.merge(item.kind(), 1, Integer::sum);
+      titles.put(catalog.leadOf(description.dataset(item.word()).reference()), item.title());
+    }
     Instant refreshed = null;
     var failed = new ArrayList<String>();
-    int unmatched = 0;
-    for (Item item : WorkspaceDescription.items(workspace.content())) {
-      counts.merge(item.kind(), 1, Integer::sum);
-    }
-    for (MapBox box : map.boxes()) {
-      unmatched += box.layer().equals("sources") && !box.matched() ? 1 : 0;
-      MapRefresh refresh = box.refresh();
-      if (refresh == null || box.workspace() != null) {
+    Map<String, MapRefresh> refreshes = refreshes(titles.keySet());
+    for (Map.Entry<String, String> item : titles.entrySet()) {
+      MapRefresh refresh = refreshes.get("@" + item.getKey());
+      if (refresh == null) {
         continue;
       }
       if (refresh.state().equals("failed")) {
-        failed.add(box.name());
+        failed.add(item.getValue());
       }
       Instant completed = refresh.completedAt();
       if (completed != null && (refreshed == null || completed.isAfter(refreshed))) {
         refreshed = completed;
       }
     }
+    JsonNode head = workspace.head();
     return new ListedWorkspace(
-        map.ref(),
-        map.id(),
-        map.title(),
-        map.system(),
-        map.description(),
-        map.url(),
-        map.owners(),
-        map.describedAt(),
+        workspace.ref(),
+        workspace.name().name(),
+        workspace.title(),
+        catalog.systemOf(workspace.ref()),
+        head.path("description").stringValue(null),
+        head.path("url").stringValue(null),
+        owners(head),
+        workspace.describedAt(),
         counts.entrySet().stream().map(e -> new KindCount(e.getKey(), e.getValue())).toList(),
         refreshed,
         failed,
-        unmatched);
+        unmatched(titles.keySet()));
+  }
+
+  /** How many datasets feed a workspace that no system describes. */
+  private int unmatched(Set<String> own) {
+    LineageGraph graph = follower.graph();
+    var sources = new TreeSet<String>();
+    for (String ref : own) {
+      graph
+          .asset(ref)
+          .ifPresent(
+              asset ->
+                  graph.forEachLink(
+                      graph.rowsOf(asset),
+                      Direction.UPSTREAM,
+                      (end, flow, masking, owner) -> {
+                        if (graph.isRows(end)) {
+                          sources.add(graph.assetReference(graph.assetOf(end)));
+                        }
+                      }));
+    }
+    sources.removeAll(own);
+    return (int) sources.stream().filter(ref -> !isDescribed(ref)).count();
+  }
+
+  private boolean isDescribed(String ref) {
+    return catalog.asset(ref).map(asset -> asset.card().described()).orElse(false);
+  }
+
+  private static WorkspaceDescription description(Workspace workspace) {
+    return new WorkspaceDescription(
+        workspace.content(),
+        workspace.name().namespace(),
+        workspace.name().name(),
+        workspace.describedAt());
+  }
+
+  /** The newest refreshes of items, by the jobs that refresh them. */
+  private Map<String, MapRefresh> refreshes(Collection<String> items) {
+    var refreshes = new HashMap<String, MapRefresh>();
+    for (RunQueries.NewestRun run :
+        runs.newestRuns(items.stream().map(ref -> "@" + ref).toArray(String[]::new))) {
+      refreshes.put(
+          run.job(),
+          new MapRefresh(
+              run.state(),
+              run.startedAt(),
+              run.endedAt(),
+              run.error(),
+              run.completedAt(),
+              run.job()));
+    }
+    return refreshes;
   }
 
   /** The reference of the workspace that a text names, by its reference or title. */
@@ -300,12 +355,7 @@ public class WorkspaceMaps {
     }
 
     void draw() {
-      var description =
-          new WorkspaceDescription(
-              workspace.content(),
-              workspace.name().namespace(),
-              workspace.name().name(),
-              workspace.describedAt());
+      WorkspaceDescription description = description(workspace);
       for (Item item : description.items()) {
         own.put(lead(description.dataset(item.word())), item);
       }
@@ -361,21 +411,10 @@ public class WorkspaceMaps {
     }
 
     private void loadRefreshes(Set<String> before, Set<String> behind) {
-      var jobs = new ArrayList<String>();
-      own.keySet().forEach(ref -> jobs.add("@" + ref));
-      before.forEach(ref -> jobs.add("@" + ref));
-      behind.forEach(ref -> jobs.add("@" + ref));
-      for (RunQueries.NewestRun run : runs.newestRuns(jobs.toArray(String[]::new))) {
-        refreshes.put(
-            run.job(),
-            new MapRefresh(
-                run.state(),
-                run.startedAt(),
-                run.endedAt(),
-                run.error(),
-                run.completedAt(),
-                run.job()));
-      }
+      var items = new ArrayList<>(own.keySet());
+      items.addAll(before);
+      items.addAll(behind);
+      refreshes.putAll(refreshes(items));
     }
 
     /** How many steps of the workspace lie before each item, on the longest way. */
@@ -451,7 +490,7 @@ public class WorkspaceMaps {
           catalog.systemOf(ref),
           home != null && !home.ref().equals(workspace.ref()) ? home.title() : null,
           home != null && !home.ref().equals(workspace.ref()) ? home.ref() : null,
-          asset != null && asset.card().described(),
+          isDescribed(ref),
           List.copyOf(connectionsOf.getOrDefault(ref, Set.of())),
           false,
           refreshes.containsKey("@" + ref),

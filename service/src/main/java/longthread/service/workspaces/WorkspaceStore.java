@@ -25,19 +25,45 @@ import tools.jackson.databind.JsonNode;
 @Service
 class WorkspaceStore {
   /**
-   * A workspace as its newest description has it.
-   *
-   * @param name namespace and id
-   * @param content all but what changes at every refresh
-   * @param describedAt the time of the newest description
+   * A workspace as its newest description has it. Its content is read out when it is first asked
+   * for: of hundreds of workspaces most calls look into one.
    */
-  record Workspace(DatasetName name, JsonNode content, Instant describedAt) {
+  static final class Workspace {
+    private final DatasetName name;
+    private final byte[] body; // compressed
+    private final Instant describedAt;
+    private @Nullable JsonNode content;
+
+    private Workspace(DatasetName name, byte[] body, Instant describedAt) {
+      this.name = name;
+      this.body = body;
+      this.describedAt = describedAt;
+    }
+
+    /** Namespace and id. */
+    DatasetName name() {
+      return name;
+    }
+
+    /** The time of the newest description. */
+    Instant describedAt() {
+      return describedAt;
+    }
+
+    /** All but what changes at every refresh. */
+    JsonNode content() {
+      if (content == null) {
+        content = StoredText.json(body);
+      }
+      return content;
+    }
+
     String ref() {
       return name.reference();
     }
 
     JsonNode head() {
-      return content.path("workspace");
+      return content().path("workspace");
     }
 
     String title() {
@@ -121,9 +147,7 @@ class WorkspaceStore {
 
   private static Workspace workspace(FacetQueries.Value row) {
     return new Workspace(
-        DatasetName.parse(row.ref()),
-        StoredText.json(row.body()),
-        Instant.ofEpochSecond(row.atS(), row.atN()));
+        DatasetName.parse(row.ref()), row.body(), Instant.ofEpochSecond(row.atS(), row.atN()));
   }
 
   private Optional<Workspace> named(DatasetName name) {
