@@ -42,6 +42,11 @@ final class Adjacency {
     this.links = links;
   }
 
+  /** The links as arrays that were packed before. */
+  static Adjacency whole(int[] starts, int[] ends, int[] infos) {
+    return new Adjacency(starts, ends, infos, Map.of(), ends.length);
+  }
+
   static Adjacency empty() {
     return new Adjacency(new int[1], new int[0], new int[0], Map.of(), 0);
   }

@@ -33,10 +33,20 @@ public final class GraphStore {
       Flow flow,
       boolean masking) {}
 
-  private final NodeTable nodes = new NodeTable();
-  private final OwnerTargets targets = new OwnerTargets();
-  private volatile LineageGraph current =
-      new LineageGraph(nodes, targets, Adjacency.empty(), Adjacency.empty(), new BitSet());
+  private final NodeTable nodes;
+  private final OwnerTargets targets;
+  private volatile LineageGraph current;
+
+  /** A store without any link. */
+  public GraphStore() {
+    this(new NodeTable(), new OwnerTargets(), Adjacency.empty(), Adjacency.empty(), new BitSet());
+  }
+
+  GraphStore(NodeTable nodes, OwnerTargets targets, Adjacency down, Adjacency up, BitSet listed) {
+    this.nodes = nodes;
+    this.targets = targets;
+    this.current = new LineageGraph(nodes, targets, down, up, listed);
+  }
 
   /** The newest snapshot. */
   public LineageGraph current() {

@@ -42,6 +42,10 @@ final class NodeTable {
     return assetCount;
   }
 
+  int ownerCount() {
+    return ownerCount;
+  }
+
   OptionalInt asset(String reference) {
     Integer asset = assets.get(reference);
     return asset == null ? OptionalInt.empty() : OptionalInt.of(asset);
@@ -154,6 +158,10 @@ final class NodeTable {
     if (known.isPresent()) {
       return known.getAsInt();
     }
+    return appendColumn(asset, path.intern());
+  }
+
+  private int appendColumn(int asset, String path) {
     int node = appendNode(asset, path);
     if (lastColumn[asset] == NO_NODE) {
       firstColumn[asset] = node;
@@ -188,6 +196,17 @@ final class NodeTable {
     return owner;
   }
 
+  /**
+   * Appends a node as another table had it, which is known to be new: an asset's first is its rows.
+   */
+  void restore(String reference, int asset, String path) {
+    if (asset == assetCount) {
+      internAsset(reference);
+    } else {
+      appendColumn(asset, path);
+    }
+  }
+
   private int appendNode(int asset, String path) {
     int node = nodeCount;
     if (node == assetOf.length) {
@@ -196,7 +215,7 @@ final class NodeTable {
       nextOfAsset = Arrays.copyOf(nextOfAsset, node * 2);
     }
     assetOf[node] = asset;
-    columnOf[node] = path.intern();
+    columnOf[node] = path;
     nextOfAsset[node] = NO_NODE;
     nodeCount = node + 1;
     return node;

@@ -24,6 +24,13 @@ final class OwnerTargets {
     byOwner.put(owner, assets.stream().mapToInt(Integer::intValue).toArray());
   }
 
+  /** Takes over what another had of an owner. */
+  void restore(int owner, int[] assets) {
+    if (assets.length > 0) {
+      byOwner.put(owner, assets);
+    }
+  }
+
   void add(int owner, int asset) {
     int[] before = of(owner);
     for (int known : before) {

@@ -197,7 +197,7 @@ final class EventApplier {
     Instant now = clock.instant();
     HeadQueries head = locked.stores().head();
     if (!changed.isEmpty()) {
-      head.next();
+      head.next(now);
     }
     long number = head.number();
     if (!changed.isEmpty()) {

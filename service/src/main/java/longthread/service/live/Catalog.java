@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.concurrent.CompletableFuture;
 import java.util.function.Predicate;
 import longthread.core.asset.AssetGrouping;
 import longthread.core.asset.Card;
@@ -24,7 +25,9 @@ import org.springframework.stereotype.Component;
 @Component
 public class Catalog {
   private final FoldingRules folding;
+  private final String foldedBy;
   private volatile CatalogIndex index;
+  private volatile CompletableFuture<WordIndex<Asset>> wordsOf;
   private volatile MergeRules rules = MergeRules.NONE;
   private volatile Predicate<String> linked = ref -> false;
 
@@ -35,6 +38,13 @@ public class Catalog {
         FoldingRules.of(
             ownRules.lines().map(String::strip).filter(rule -> !rule.isEmpty()).toList(), rulesOff);
     index = new CatalogIndex(folding, rules);
+    wordsOf = CompletableFuture.completedFuture(index.words());
+    foldedBy = ownRules + rulesOff;
+  }
+
+  /** The settings of folding, as text. */
+  String foldedBy() {
+    return foldedBy;
   }
 
   /** The rules by which names fold into one. */
@@ -46,8 +56,20 @@ public class Catalog {
   public void replaceAll(Collection<Card> cards) {
     var fresh = new CatalogIndex(folding, rules);
     fresh.holdApart(cards);
+    fresh.putOffWords();
     fresh.put(cards);
     index = fresh;
+    wordsOf =
+        CompletableFuture.supplyAsync(
+            () -> {
+              fresh.addWords();
+              return fresh.words();
+            },
+            task -> {
+              var adding = new Thread(task, "words");
+              adding.setDaemon(true);
+              adding.start();
+            });
   }
 
   /** Takes in new or changed cards; returns what changed in how links are to be resolved. */
@@ -125,9 +147,22 @@ public class Catalog {
     return new Asset(ref, List.of(ref), card, index.systemOfNamespace(card.namespace()));
   }
 
-  /** The assets by their words; another object when all was loaded anew. */
+  /**
+   * The assets by their words; another object when all was loaded anew. Waits until the words of
+   * all are in it, some seconds after a start with hundreds of thousands of columns.
+   */
   public WordIndex<Asset> words() {
-    return index.words();
+    return wordsOf.join();
+  }
+
+  /** See {@link CatalogIndex#otherLeads}. */
+  Map<String, String> otherLeads() {
+    return index.otherLeads();
+  }
+
+  /** See {@link CatalogIndex#dottedNames}. */
+  Map<String, Map<String, String>> dottedNames() {
+    return index.dottedNames();
   }
 
   public Collection<Asset> all() {

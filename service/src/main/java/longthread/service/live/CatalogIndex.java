@@ -2,6 +2,7 @@ package longthread.service.live;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -29,6 +30,7 @@ final class CatalogIndex {
       200; // of an asset by which it is found; dated ones differ little
 
   private static final int FEW = 8;
+  private static final int WORDS_AT_ONCE = 200; // assets, after which a change may come in between
 
   private final Map<String, Card> cards = new ConcurrentHashMap<>();
   private final Map<String, Asset> assets = new ConcurrentHashMap<>(); // by lead
@@ -39,6 +41,7 @@ final class CatalogIndex {
   private final Map<String, Set<String>> tiedBy = new ConcurrentHashMap<>(); // jobs, by job
   private final Map<String, Map<String, String>> dottedNames = new ConcurrentHashMap<>(); // by lead
   private final WordIndex<Asset> words = new WordIndex<>();
+  private volatile boolean wordsLater; // they are put in when all assets are there
   private final FoldingRules folding;
   private final AssetGrouping grouping;
 
@@ -256,7 +259,9 @@ final class CatalogIndex {
     leads.put(lead, lead);
     Asset asset = Asset.of(lead, parts, this::systemOf);
     assets.put(lead, asset);
-    words.put(lead, asset, texts(asset));
+    if (!wordsLater) {
+      words.put(lead, asset, texts(asset));
+    }
     Map<String, String> dotted = asset.dottedNames();
     if (!dotted.equals(dottedNames.getOrDefault(lead, Map.of()))) {
       dottedNames.put(lead, dotted);
@@ -310,9 +315,50 @@ final class CatalogIndex {
     return texts;
   }
 
-  /** The assets by their words. */
+  /** The assets by their words; empty until {@link #addWords}, where these were put off. */
   WordIndex<Asset> words() {
     return words;
+  }
+
+  /** Puts off the words of assets: they take as long as all else, and only a search needs them. */
+  void putOffWords() {
+    wordsLater = true;
+  }
+
+  /** Adds the words of all assets, where they were put off. */
+  void addWords() {
+    List<String> leads;
+    synchronized (this) {
+      wordsLater = false; // what changes from now on brings its own
+      leads = List.copyOf(assets.keySet());
+    }
+    for (int from = 0; from < leads.size(); from += WORDS_AT_ONCE) {
+      synchronized (this) {
+        for (String lead : leads.subList(from, Math.min(leads.size(), from + WORDS_AT_ONCE))) {
+          Asset asset = assets.get(lead);
+          if (asset != null) {
+            words.put(lead, asset, texts(asset));
+          }
+        }
+      }
+    }
+  }
+
+  /** By name, the asset that it is a part of, where that has another name. */
+  Map<String, String> otherLeads() {
+    var others = new HashMap<String, String>();
+    leads.forEach(
+        (part, lead) -> {
+          if (!part.equals(lead)) {
+            others.put(part, lead);
+          }
+        });
+    return others;
+  }
+
+  /** By asset, its columns with dots in their names by how emitters may write them. */
+  Map<String, Map<String, String>> dottedNames() {
+    return Map.copyOf(dottedNames);
   }
 
   /**

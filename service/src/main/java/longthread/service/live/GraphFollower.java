@@ -1,7 +1,10 @@
 package longthread.service.live;
 
 import jakarta.annotation.PostConstruct;
+import jakarta.annotation.PreDestroy;
+import java.nio.BufferUnderflowException;
 import java.time.Clock;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -9,8 +12,11 @@ import java.util.Collection;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.UUID;
+import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CopyOnWriteArrayList;
 import longthread.core.asset.Card;
 import longthread.core.asset.MergeRules;
@@ -21,6 +27,7 @@ import longthread.core.graph.GraphStore;
 import longthread.core.graph.GraphStore.NamedLink;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.Walk;
+import longthread.core.json.CanonicalJson;
 import longthread.core.lineage.Flow;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.catalog.CardQueries;
@@ -28,6 +35,7 @@ import longthread.service.storage.facts.RenameQueries;
 import longthread.service.storage.graph.HeadQueries;
 import longthread.service.storage.graph.LinkQueries;
 import longthread.service.storage.statements.StatementQueries;
+import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -41,7 +49,12 @@ import org.springframework.stereotype.Component;
 public class GraphFollower {
   private static final Logger LOG = LoggerFactory.getLogger(GraphFollower.class);
   private static final int MAX_CHANGES = 200;
+  private static final int MAX_TAIL = 2_000; // changes that a graph is caught up by at a start
   private static final int MAX_CHAIN = 20; // of renames
+  private static final int CARDS_AT_ONCE = 1_000;
+  private static final double MILLIS = 1_000;
+  private static final HeadQueries.Position NOWHERE =
+      new HeadQueries.Position(new UUID(0, 0), 0, Instant.EPOCH);
 
   private final HeadQueries head;
   private final CardQueries cards;
@@ -50,10 +63,13 @@ public class GraphFollower {
   private final StatementQueries statements;
   private final Catalog catalog;
   private final ColumnMaps columnMaps;
+  private final GraphFile graphFile;
   private final Clock clock;
   private volatile Map<String, List<NewName>> newNames = Map.of();
   private volatile GraphStore store = new GraphStore();
-  private volatile long number;
+  private volatile HeadQueries.Position position = NOWHERE;
+  private HeadQueries.Position keptAt = NOWHERE;
+  private String namedBy = "";
   private volatile Instant followedAt = Instant.EPOCH;
   private Instant endedUpTo = Instant.EPOCH; // recorded links that ended by their date
   private final List<Runnable> onRegister = new CopyOnWriteArrayList<>();
@@ -66,6 +82,7 @@ public class GraphFollower {
       StatementQueries statements,
       Catalog catalog,
       ColumnMaps columnMaps,
+      GraphFile graphFile,
       Clock clock) {
     this.head = head;
     this.cards = cards;
@@ -74,6 +91,7 @@ public class GraphFollower {
     this.statements = statements;
     this.catalog = catalog;
     this.columnMaps = columnMaps;
+    this.graphFile = graphFile;
     this.clock = clock;
     catalog.linkedBy(this::isLinked);
   }
@@ -99,7 +117,7 @@ public class GraphFollower {
 
   /** The number of the newest change that queries see. */
   public long number() {
-    return number;
+    return position.number();
   }
 
   /** When the database was last asked for changes. */
@@ -108,32 +126,167 @@ public class GraphFollower {
   }
 
   @PostConstruct
+  synchronized void start() {
+    load(graphFile.read().orElse(null));
+  }
+
+  /** Reads everything from the database. */
   synchronized void load() {
-    long newest = head.number();
-    endedUpTo = clock.instant();
+    load(null);
+  }
+
+  /** Reads everything, but the links that a file has them. */
+  private void load(GraphFile.@Nullable Image image) {
+    HeadQueries.Position newest = head.position();
+    Instant began = clock.instant();
+    endedUpTo = began;
     onRegister.forEach(Runnable::run);
-    catalog.setRules(rules());
+    List<String> spelled = rules();
+    catalog.setRules(MergeRules.of(spelled));
     readRenames();
-    var all = new ArrayList<Card>();
-    cards.forEach(card -> all.add(StoredText.card(card.body())));
-    catalog.replaceAll(all);
-    loadAllLinks();
-    number = newest;
+    namedBy = namedBy(spelled);
+    catalog.replaceAll(cards());
+    boolean caughtUp = image != null && catchUp(image, newest);
+    if (!caughtUp) {
+      loadAllLinks();
+    }
+    position = newest;
     followedAt = clock.instant();
     LOG.info(
-        "graph loaded: {} assets, {} links, change {}",
+        "graph loaded in {} s{}: {} assets, {} links, change {}",
+        Duration.between(began, followedAt).toMillis() / MILLIS,
+        caughtUp ? " from its file" : "",
         graph().assetCount(),
         graph().linkCount(),
-        number);
+        number());
+  }
+
+  /** All cards; they are read out on all cores, which takes longer than fetching them. */
+  private List<Card> cards() {
+    var parts = new ArrayList<CompletableFuture<List<Card>>>();
+    var part = new ArrayList<CardQueries.Body>(CARDS_AT_ONCE);
+    cards.forEach(
+        card -> {
+          part.add(card);
+          if (part.size() == CARDS_AT_ONCE) {
+            parts.add(readOut(List.copyOf(part)));
+            part.clear();
+          }
+        });
+    parts.add(readOut(List.copyOf(part)));
+    var all = new ArrayList<Card>();
+    parts.forEach(some -> all.addAll(some.join()));
+    return all;
+  }
+
+  private static CompletableFuture<List<Card>> readOut(List<CardQueries.Body> bodies) {
+    return CompletableFuture.supplyAsync(
+        () -> bodies.stream().map(card -> StoredText.card(card.body())).toList());
+  }
+
+  /**
+   * Takes the graph of a file and what changed since; false, with a line in the log, if that cannot
+   * lead to what the database holds.
+   */
+  private boolean catchUp(GraphFile.Image image, HeadQueries.Position newest) {
+    GraphFile.Head then = image.head();
+    long at = then.position().number();
+    if (!then.position().epoch().equals(newest.epoch())) {
+      graphFile.aside("it is of another database, or of the time before a rebuild");
+      return false;
+    }
+    if (at > newest.number() || newest.number() - at > MAX_TAIL) {
+      graphFile.aside("it is of change " + at + ", the database at " + newest.number());
+      return false;
+    }
+    Optional<Instant> madeAt =
+        at == newest.number() ? Optional.of(newest.changedAt()) : head.madeAt(at);
+    if (!madeAt.equals(Optional.of(then.position().changedAt()))) {
+      graphFile.aside("the database was put back to an older state since");
+      return false;
+    }
+    List<HeadQueries.Change> changes = head.changes(at, newest.number());
+    var refs = new TreeSet<String>();
+    changes.forEach(change -> refs.addAll(Arrays.asList(change.refs())));
+    if (changes.size() < newest.number() - at || !then.namedBy().equals(namedBy)) {
+      graphFile.aside("what changed since is not kept, or rules of names changed");
+      return false;
+    }
+    GraphStore read;
+    try {
+      read = image.graph(this::known);
+    } catch (BufferUnderflowException | IndexOutOfBoundsException e) {
+      graphFile.aside("it cannot be read: " + e);
+      return false;
+    }
+    LineageGraph graph = read.current();
+    boolean namedAsThen =
+        isSame(then.leads(), catalog.otherLeads(), graph)
+            && isSame(then.dotted(), catalog.dottedNames(), graph);
+    if (!namedAsThen) {
+      graphFile.aside("names were joined or parted since");
+      return false;
+    }
+    store = read;
+    columnMaps.reload();
+    endedUpTo = then.endedUpTo();
+    refs.removeIf(HandFacet::isRegister);
+    if (!refs.isEmpty()) {
+      update(refs);
+    }
+    endRecorded();
+    return true;
+  }
+
+  /** The text that the catalog holds of a reference, so that it is there once. */
+  private String known(String ref) {
+    return catalog.asset(ref).map(Asset::ref).filter(ref::equals).orElse(ref);
+  }
+
+  /** Whether what is known of names is the same, as far as a graph has any of them. */
+  private static <V> boolean isSame(Map<String, V> then, Map<String, V> now, LineageGraph graph) {
+    return then.entrySet().stream().allMatch(one -> one.getValue().equals(now.get(one.getKey())))
+        && now.keySet().stream()
+            .allMatch(name -> then.containsKey(name) || graph.asset(name).isEmpty());
+  }
+
+  /** Keeps the graph for the next start, if it has changed since it was kept. */
+  @PreDestroy
+  @Scheduled(
+      initialDelayString = "${longthread.graph-file-every}",
+      fixedDelayString = "${longthread.graph-file-every}")
+  void keep() {
+    if (!graphFile.isKept()) {
+      return;
+    }
+    GraphFile.Head made;
+    LineageGraph graph;
+    synchronized (this) {
+      if (position.equals(keptAt)) {
+        return;
+      }
+      made =
+          new GraphFile.Head(
+              position, endedUpTo, namedBy, catalog.otherLeads(), catalog.dottedNames());
+      graph = graph();
+      keptAt = position;
+    }
+    graphFile.write(made, graph);
+  }
+
+  /** By what names were made one: settings, rules of people, and what was renamed. */
+  private String namedBy(List<String> rules) {
+    var texts = new TreeSet<String>();
+    newNames.forEach((name, to) -> texts.add(name + " " + to));
+    return CanonicalJson.digest(catalog.foldedBy() + "\n" + rules + "\n" + texts);
   }
 
   /** The rules of people by which names are one, in the order of their ids. */
-  private MergeRules rules() {
-    return MergeRules.of(
-        statements.standing(HandFacet.RULE).stream()
-            .map(row -> StoredText.json(row.body()).path("value").path("rule").stringValue(""))
-            .filter(rule -> !rule.isEmpty())
-            .toList());
+  private List<String> rules() {
+    return statements.standing(HandFacet.RULE).stream()
+        .map(row -> StoredText.json(row.body()).path("value").path("rule").stringValue(""))
+        .filter(rule -> !rule.isEmpty())
+        .toList();
   }
 
   private void loadAllLinks() {
@@ -173,7 +326,9 @@ public class GraphFollower {
 
   /** Takes in all changes that were committed before the call. */
   public synchronized void follow() {
-    long newest = head.number();
+    HeadQueries.Position at = head.position();
+    long newest = at.number();
+    long number = number();
     followedAt = clock.instant();
     if (newest == number) {
       return;
@@ -197,7 +352,7 @@ public class GraphFollower {
       onRegister.forEach(Runnable::run);
     }
     update(refs);
-    number = newest;
+    position = at;
   }
 
   private void update(Set<String> refs) {
@@ -208,6 +363,7 @@ public class GraphFollower {
     boolean regrouped = resolving.regrouped();
     if (changed.stream().anyMatch(card -> card.renamedTo() != null || !card.formerly().isEmpty())) {
       regrouped |= readRenames();
+      namedBy = namedBy(rules());
     }
     if (regrouped) {
       loadAllLinks();

@@ -2,6 +2,7 @@ package longthread.service.apply;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -14,6 +15,7 @@ import longthread.service.testing.Corpus;
 import longthread.service.testing.RunningService;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
+import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 
@@ -29,6 +31,11 @@ class AnyOrderTest {
     this.service = service;
     this.api = service.api();
   }
+
+  /** The graph as it was when memory was last looked at; the next look catches up from there. */
+  @TempDir private static Path folder;
+
+  private final Path graphFile = folder.resolve("graph.image");
 
   private void send(List<String> events, Random random) {
     String receipt = "0";
@@ -54,6 +61,8 @@ class AnyOrderTest {
     List<String> held = Memory.held(service);
     List<String> loaded = Memory.loaded(service);
     assertThat(difference(String.join("\n", loaded), String.join("\n", held))).isEmpty();
+    List<String> caughtUp = Memory.caughtUp(service, graphFile);
+    assertThat(difference(String.join("\n", loaded), String.join("\n", caughtUp))).isEmpty();
   }
 
   /** The lines that only one of two dumps has, the first of them. */

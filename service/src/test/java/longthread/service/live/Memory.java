@@ -1,5 +1,6 @@
 package longthread.service.live;
 
+import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
@@ -28,20 +29,44 @@ public final class Memory {
 
   /** What is held by a follower that has just loaded the tables. */
   public static List<String> loaded(RunningService service) {
-    var catalog = new Catalog("", List.of());
-    var maps = new ColumnMaps(service.bean(LinkQueries.class), catalog);
-    var follower =
-        new GraphFollower(
-            service.bean(HeadQueries.class),
-            service.bean(CardQueries.class),
-            service.bean(LinkQueries.class),
-            service.bean(RenameQueries.class),
-            service.bean(longthread.service.storage.statements.StatementQueries.class),
-            catalog,
-            maps,
-            Clock.systemUTC());
-    follower.load();
-    return lines(catalog, follower, maps);
+    return new Started(service, new GraphFile("")).lines();
+  }
+
+  /**
+   * What is held by a follower that started from the graph that an earlier call kept in a file, if
+   * one did; it keeps its own there.
+   */
+  public static List<String> caughtUp(RunningService service, Path file) {
+    var started = new Started(service, new GraphFile(file.toString()));
+    started.follower.keep();
+    return started.lines();
+  }
+
+  /** A catalog that has just started. */
+  private static final class Started {
+    private final Catalog catalog = new Catalog("", List.of());
+    private final ColumnMaps maps;
+    private final GraphFollower follower;
+
+    Started(RunningService service, GraphFile file) {
+      maps = new ColumnMaps(service.bean(LinkQueries.class), catalog);
+      follower =
+          new GraphFollower(
+              service.bean(HeadQueries.class),
+              service.bean(CardQueries.class),
+              service.bean(LinkQueries.class),
+              service.bean(RenameQueries.class),
+              service.bean(longthread.service.storage.statements.StatementQueries.class),
+              catalog,
+              maps,
+              file,
+              Clock.systemUTC());
+      follower.start();
+    }
+
+    List<String> lines() {
+      return Memory.lines(catalog, follower, maps);
+    }
   }
 
   private static List<String> lines(Catalog catalog, GraphFollower follower, ColumnMaps maps) {

@@ -3,6 +3,7 @@ package longthread.service.statements;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -13,6 +14,7 @@ import longthread.service.testing.Api;
 import longthread.service.testing.Events;
 import longthread.service.testing.RunningService;
 import org.junit.jupiter.api.extension.ExtendWith;
+import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import tools.jackson.databind.JsonNode;
@@ -27,6 +29,8 @@ class StatementOrderTest {
     this.service = service;
     this.api = service.api();
   }
+
+  @TempDir private static Path folder;
 
   private record Entry(boolean byHand, String text) {}
 
@@ -132,7 +136,9 @@ class StatementOrderTest {
       block = Math.max(block, log.append(items, null).block());
       if (random.nextInt(3) == 0) {
         api.see("" + block);
-        assertThat(Memory.held(service)).isEqualTo(Memory.loaded(service));
+        List<String> loaded = Memory.loaded(service);
+        assertThat(Memory.held(service)).isEqualTo(loaded);
+        assertThat(Memory.caughtUp(service, folder.resolve("graph.image"))).isEqualTo(loaded);
       }
       from = to;
     }

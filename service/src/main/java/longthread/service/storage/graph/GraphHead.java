@@ -3,6 +3,7 @@ package longthread.service.storage.graph;
 import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
+import java.time.Instant;
 import java.util.UUID;
 import org.jspecify.annotations.Nullable;
 
@@ -13,6 +14,7 @@ class GraphHead {
   @Id boolean single;
   UUID epoch; // new after a rebuild
   long number; // of the newest change
+  Instant changedAt; // when that was made
   long term;
   @Nullable UUID applier; // who applied last
   @Nullable Long tryingBlock; // what the first batch of an applier is at

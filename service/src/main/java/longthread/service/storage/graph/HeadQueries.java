@@ -2,6 +2,7 @@ package longthread.service.storage.graph;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.hibernate.StatelessSession;
 import org.hibernate.annotations.processing.HQL;
@@ -27,7 +28,19 @@ public interface HeadQueries {
    */
   record Attempt(@Nullable Long block, @Nullable Integer position, @Nullable UUID by, int ends) {}
 
+  /**
+   * Which state of which database this is.
+   *
+   * @param epoch another after a rebuild
+   * @param number of the newest change
+   * @param changedAt when that was made
+   */
+  record Position(UUID epoch, long number, Instant changedAt) {}
+
   StatelessSession session();
+
+  @HQL("select h.epoch, h.number, h.changedAt from GraphHead h")
+  Position position();
 
   @HQL("select h.tryingBlock, h.tryingPosition, h.tryingBy, h.ends from GraphHead h")
   Attempt attempt();
@@ -66,15 +79,21 @@ public interface HeadQueries {
   int forgetApplier();
 
   /** Gives the next change its number. */
-  @HQL("update GraphHead h set h.number = h.number + 1")
-  int next();
+  @HQL("update GraphHead h set h.number = h.number + 1, h.changedAt = :at")
+  int next(Instant at);
 
   /** Begins a new epoch, as after a rebuild: whoever follows loads everything anew. */
-  @SQL("update graph_head set number = number + 1000, epoch = gen_random_uuid(), applier = null")
+  @SQL(
+      "update graph_head set number = number + 1000, epoch = gen_random_uuid(), applier = null,"
+          + " changed_at = clock_timestamp()")
   int beginEpoch();
 
   @SQL("insert into graph_change (number, made_at, refs) values (:number, :at, :refs)")
   int addChange(long number, Instant at, String[] refs);
+
+  /** When a change was made; empty if that is no longer kept. */
+  @HQL("select c.madeAt from GraphChange c where c.number = :number")
+  Optional<Instant> madeAt(long number);
 
   @HQL("select c.number, c.refs from GraphChange c where c.number > :after and c.number <= :until")
   List<Change> changes(long after, long until);
