@@ -145,7 +145,10 @@ public class GraphFollower {
     catalog.setRules(MergeRules.of(spelled));
     readRenames();
     namedBy = namedBy(spelled);
-    catalog.replaceAll(cards());
+    List<Card> all = cards();
+    Instant read = clock.instant();
+    catalog.replaceAll(all);
+    Instant grouped = clock.instant();
     boolean caughtUp = image != null && catchUp(image, newest);
     if (!caughtUp) {
       loadAllLinks();
@@ -153,12 +156,19 @@ public class GraphFollower {
     position = newest;
     followedAt = clock.instant();
     LOG.info(
-        "graph loaded in {} s{}: {} assets, {} links, change {}",
-        Duration.between(began, followedAt).toMillis() / MILLIS,
+        "graph loaded in {} s (cards {}, names {}, links{} {}): {} assets, {} links, change {}",
+        seconds(began, followedAt),
+        seconds(began, read),
+        seconds(read, grouped),
         caughtUp ? " from its file" : "",
+        seconds(grouped, followedAt),
         graph().assetCount(),
         graph().linkCount(),
         number());
+  }
+
+  private static double seconds(Instant from, Instant to) {
+    return Duration.between(from, to).toMillis() / MILLIS;
   }
 
   /** All cards; they are read out on all cores, which takes longer than fetching them. */
