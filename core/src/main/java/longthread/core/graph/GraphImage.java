@@ -33,18 +33,18 @@ public final class GraphImage {
     }
     String[] byNumber = new String[names.size()];
     names.forEach((name, number) -> byNumber[number] = name);
-    texts(byNumber, out);
-    ints(assetOf, out);
-    ints(nameOf, out);
+    writeTexts(byNumber, out);
+    writeInts(assetOf, out);
+    writeInts(nameOf, out);
     String[] assets = new String[graph.assetCount()];
     Arrays.setAll(assets, nodes::assetReference);
-    texts(assets, out);
+    writeTexts(assets, out);
     // Owners that came later have no link here, but their numbers may not be given twice.
     String[] owners = new String[nodes.ownerCount()];
     Arrays.setAll(owners, nodes::owner);
-    texts(owners, out);
+    writeTexts(owners, out);
     for (int owner = 0; owner < owners.length; owner++) {
-      ints(graph.targetsOf(owner), out);
+      writeInts(graph.targetsOf(owner), out);
     }
     long[] listed = graph.listed().toLongArray();
     out.writeInt(listed.length);
@@ -71,12 +71,13 @@ public final class GraphImage {
           });
     }
     starts[nodeCount] = at[0];
-    ints(starts, out);
-    ints(ends, out);
-    ints(infos, out);
+    writeInts(starts, out);
+    writeInts(ends, out);
+    writeInts(infos, out);
   }
 
-  private static void texts(String[] texts, DataOutput out) throws IOException {
+  /** Writes texts, to be read by {@link #readTexts}. */
+  public static void writeTexts(String[] texts, DataOutput out) throws IOException {
     out.writeInt(texts.length);
     for (String text : texts) {
       byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
@@ -85,7 +86,8 @@ public final class GraphImage {
     }
   }
 
-  private static void ints(int[] values, DataOutput out) throws IOException {
+  /** Writes numbers, to be read by {@link #readInts}. */
+  public static void writeInts(int[] values, DataOutput out) throws IOException {
     out.writeInt(values.length);
     byte[] bytes = new byte[Math.min(values.length, CHUNK) * Integer.BYTES];
     for (int from = 0; from < values.length; from += CHUNK) {
@@ -101,33 +103,33 @@ public final class GraphImage {
    * @param known the text that others hold of an equal reference, so that it is there once
    */
   public static GraphStore read(ByteBuffer in, UnaryOperator<String> known) {
-    String[] names = texts(in);
+    String[] names = readTexts(in);
     for (int i = 0; i < names.length; i++) {
       names[i] = names[i].equals(ColumnName.ROWS) ? ColumnName.ROWS : names[i].intern();
     }
-    int[] assetOf = ints(in);
-    int[] nameOf = ints(in);
-    String[] assets = texts(in);
+    int[] assetOf = readInts(in);
+    int[] nameOf = readInts(in);
+    String[] assets = readTexts(in);
     var nodes = new NodeTable();
     for (int node = 0; node < assetOf.length; node++) {
       nodes.restore(known.apply(assets[assetOf[node]]), assetOf[node], names[nameOf[node]]);
     }
     var targets = new OwnerTargets();
-    String[] owners = texts(in);
+    String[] owners = readTexts(in);
     for (int owner = 0; owner < owners.length; owner++) {
       nodes.internOwner(known.apply(owners[owner]));
-      targets.restore(owner, ints(in));
+      targets.restore(owner, readInts(in));
     }
     long[] listed = new long[in.getInt()];
     for (int i = 0; i < listed.length; i++) {
       listed[i] = in.getLong();
     }
-    Adjacency down = Adjacency.whole(ints(in), ints(in), ints(in));
-    Adjacency up = Adjacency.whole(ints(in), ints(in), ints(in));
+    Adjacency down = Adjacency.whole(readInts(in), readInts(in), readInts(in));
+    Adjacency up = Adjacency.whole(readInts(in), readInts(in), readInts(in));
     return new GraphStore(nodes, targets, down, up, BitSet.valueOf(listed));
   }
 
-  private static String[] texts(ByteBuffer in) {
+  public static String[] readTexts(ByteBuffer in) {
     String[] texts = new String[in.getInt()];
     for (int i = 0; i < texts.length; i++) {
       byte[] bytes = new byte[in.getInt()];
@@ -137,7 +139,7 @@ public final class GraphImage {
     return texts;
   }
 
-  private static int[] ints(ByteBuffer in) {
+  public static int[] readInts(ByteBuffer in) {
     int[] values = new int[in.getInt()];
     in.asIntBuffer().get(values);
     in.position(in.position() + values.length * Integer.BYTES);

@@ -1,8 +1,13 @@
 package longthread.service.live;
 
+import java.io.DataOutput;
+import java.io.IOException;
+import java.nio.ByteBuffer;
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -10,6 +15,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import longthread.core.asset.Card;
+import longthread.core.graph.GraphImage;
 import longthread.core.impact.ImpactAnalysis;
 import longthread.service.storage.graph.LinkQueries;
 import org.jspecify.annotations.Nullable;
@@ -81,6 +87,58 @@ public class ColumnMaps implements ImpactAnalysis.Knowledge {
     Map<String, ColumnMap> read = read(links.described());
     maps.keySet().retainAll(read.keySet());
     maps.putAll(read);
+  }
+
+  /** Writes all maps; each text stands there once. */
+  void write(DataOutput out) throws IOException {
+    var texts = new LinkedHashMap<String, Integer>();
+    var numbers = new ArrayList<Integer>();
+    maps.forEach(
+        (owner, map) -> {
+          numbers.add(numberOf(owner, texts));
+          numbers.add(map.gap() ? 1 : 0);
+          numbers.add(map.described().size());
+          map.described()
+              .forEach(
+                  (lead, columns) -> {
+                    numbers.add(numberOf(lead, texts));
+                    numbers.add(columns.size());
+                    columns.forEach(column -> numbers.add(numberOf(column, texts)));
+                  });
+        });
+    GraphImage.writeTexts(texts.keySet().toArray(String[]::new), out);
+    GraphImage.writeInts(numbers.stream().mapToInt(Integer::intValue).toArray(), out);
+  }
+
+  private static int numberOf(String text, Map<String, Integer> texts) {
+    return texts.computeIfAbsent(text, k -> texts.size());
+  }
+
+  /** Puts what {@link #write} wrote in the place of all maps. */
+  void read(ByteBuffer in) {
+    String[] texts = GraphImage.readTexts(in);
+    for (int i = 0; i < texts.length; i++) {
+      texts[i] = texts[i].intern();
+    }
+    int[] numbers = GraphImage.readInts(in);
+    maps.clear();
+    for (int at = 0; at < numbers.length; ) {
+      String owner = texts[numbers[at]];
+      boolean gap = numbers[at + 1] == 1;
+      int leads = numbers[at + 2];
+      at += 3;
+      var described = new HashMap<String, Set<String>>();
+      for (int i = 0; i < leads; i++) {
+        String lead = texts[numbers[at]];
+        String[] columns = new String[numbers[at + 1]];
+        at += 2;
+        for (int c = 0; c < columns.length; c++) {
+          columns[c] = texts[numbers[at++]];
+        }
+        described.put(lead, Set.of(columns));
+      }
+      maps.put(owner, new ColumnMap(described, gap));
+    }
   }
 
   /** Reads the maps of these owners anew. */

@@ -37,7 +37,7 @@ import tools.jackson.core.type.TypeReference;
  * from is left aside, and the graph is read from the database.
  *
  * <p>It begins with {@value #MAGIC}, the length of a head in JSON, and the head; then come the
- * graph and, at its end, the CRC-32C of all before it.
+ * graph, the column maps and, at its end, the CRC-32C of all before it.
  */
 @Component
 public class GraphFile {
@@ -75,9 +75,11 @@ public class GraphFile {
       return head;
     }
 
-    /** Reads the graph; see {@link GraphImage#read}. */
-    GraphStore graph(UnaryOperator<String> known) {
-      return GraphImage.read(graph, known);
+    /** Reads the graph, see {@link GraphImage#read}, and the maps; each once. */
+    GraphStore graph(UnaryOperator<String> known, ColumnMaps maps) {
+      GraphStore read = GraphImage.read(graph, known);
+      maps.read(graph);
+      return read;
     }
   }
 
@@ -96,7 +98,7 @@ public class GraphFile {
   }
 
   /** Replaces the file at once; one that cannot be written costs only the next start time. */
-  void write(Head head, LineageGraph graph) {
+  void write(Head head, LineageGraph graph, ColumnMaps maps) {
     if (file == null) {
       return;
     }
@@ -111,6 +113,7 @@ public class GraphFile {
         out.writeInt(json.length);
         out.write(json);
         GraphImage.write(graph, out);
+        maps.write(out);
         out.writeLong(checked.getChecksum().getValue());
         out.flush();
       }

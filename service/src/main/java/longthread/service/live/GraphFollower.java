@@ -224,7 +224,7 @@ public class GraphFollower {
     }
     GraphStore read;
     try {
-      read = image.graph(this::known);
+      read = image.graph(this::known, columnMaps);
     } catch (BufferUnderflowException | IndexOutOfBoundsException e) {
       graphFile.aside("it cannot be read: " + e);
       return false;
@@ -238,7 +238,6 @@ public class GraphFollower {
       return false;
     }
     store = read;
-    columnMaps.reload();
     endedUpTo = then.endedUpTo();
     refs.removeIf(HandFacet::isRegister);
     if (!refs.isEmpty()) {
@@ -281,7 +280,7 @@ public class GraphFollower {
       graph = graph();
       keptAt = position;
     }
-    graphFile.write(made, graph);
+    graphFile.write(made, graph, columnMaps);
   }
 
   /** By what names were made one: settings, rules of people, and what was renamed. */

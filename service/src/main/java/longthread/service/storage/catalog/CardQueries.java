@@ -3,6 +3,7 @@ package longthread.service.storage.catalog;
 import java.util.Collection;
 import java.util.List;
 import java.util.function.Consumer;
+import longthread.service.storage.BinaryResults;
 import longthread.service.storage.Columns;
 import org.hibernate.StatelessSession;
 import org.hibernate.annotations.processing.SQL;
@@ -83,9 +84,13 @@ public interface CardQueries {
 
   /** Hands all cards to a consumer, a thousand at a time. */
   default void forEach(Consumer<Body> consumer) {
+    // Bodies come as text of twice their size otherwise, until a query was made a few times.
+    int usual = BinaryResults.always(session());
     try (var cards =
         session().createNativeQuery(ALL, Body.class).setFetchSize(1_000).getResultStream()) {
       cards.forEach(consumer);
+    } finally {
+      BinaryResults.after(session(), usual);
     }
   }
 
