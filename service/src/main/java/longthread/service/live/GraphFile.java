@@ -42,7 +42,8 @@ import tools.jackson.core.type.TypeReference;
 @Component
 public class GraphFile {
   private static final Logger LOG = LoggerFactory.getLogger(GraphFile.class);
-  private static final int MAGIC = 0x4C544731; // of this form of the file
+  private static final int MAGIC =
+      0x4C544732; // of this form of the file; another form takes another
   private static final int LARGEST_HEAD = 64 << 20;
 
   /**

@@ -2,7 +2,6 @@ package longthread.service.live;
 
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
-import java.nio.BufferUnderflowException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -225,7 +224,7 @@ public class GraphFollower {
     GraphStore read;
     try {
       read = image.graph(this::known, columnMaps);
-    } catch (BufferUnderflowException | IndexOutOfBoundsException e) {
+    } catch (RuntimeException e) { // whatever bytes of another form may lead to
       graphFile.aside("it cannot be read: " + e);
       return false;
     }
@@ -283,11 +282,15 @@ public class GraphFollower {
     graphFile.write(made, graph, columnMaps);
   }
 
-  /** By what names were made one: settings, rules of people, and what was renamed. */
+  /**
+   * By what names were made one: settings, rules of people, and what was renamed; and the flows,
+   * whose places in their order stand in the graph.
+   */
   private String namedBy(List<String> rules) {
     var texts = new TreeSet<String>();
     newNames.forEach((name, to) -> texts.add(name + " " + to));
-    return CanonicalJson.digest(catalog.foldedBy() + "\n" + rules + "\n" + texts);
+    return CanonicalJson.digest(
+        Arrays.toString(Flow.values()) + "\n" + catalog.foldedBy() + "\n" + rules + "\n" + texts);
   }
 
   /** The rules of people by which names are one, in the order of their ids. */
