@@ -17,6 +17,9 @@ import java.util.TreeSet;
 import java.util.UUID;
 import java.util.concurrent.CompletableFuture;
 import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.Executor;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
 import longthread.core.asset.Card;
 import longthread.core.asset.MergeRules;
 import longthread.core.asset.Reference;
@@ -172,25 +175,32 @@ public class GraphFollower {
 
   /** All cards; they are read out on all cores, which takes longer than fetching them. */
   private List<Card> cards() {
-    var parts = new ArrayList<CompletableFuture<List<Card>>>();
-    var part = new ArrayList<CardQueries.Body>(CARDS_AT_ONCE);
-    cards.forEach(
-        card -> {
-          part.add(card);
-          if (part.size() == CARDS_AT_ONCE) {
-            parts.add(readOut(List.copyOf(part)));
-            part.clear();
-          }
-        });
-    parts.add(readOut(List.copyOf(part)));
-    var all = new ArrayList<Card>();
-    parts.forEach(some -> all.addAll(some.join()));
-    return all;
+    ExecutorService readers =
+        Executors.newFixedThreadPool(Runtime.getRuntime().availableProcessors());
+    try {
+      var parts = new ArrayList<CompletableFuture<List<Card>>>();
+      var part = new ArrayList<CardQueries.Body>(CARDS_AT_ONCE);
+      cards.forEach(
+          card -> {
+            part.add(card);
+            if (part.size() == CARDS_AT_ONCE) {
+              parts.add(readOut(List.copyOf(part), readers));
+              part.clear();
+            }
+          });
+      parts.add(readOut(List.copyOf(part), readers));
+      var all = new ArrayList<Card>();
+      parts.forEach(some -> all.addAll(some.join()));
+      return all;
+    } finally {
+      readers.shutdownNow();
+    }
   }
 
-  private static CompletableFuture<List<Card>> readOut(List<CardQueries.Body> bodies) {
+  private static CompletableFuture<List<Card>> readOut(
+      List<CardQueries.Body> bodies, Executor readers) {
     return CompletableFuture.supplyAsync(
-        () -> bodies.stream().map(card -> StoredText.card(card.body())).toList());
+        () -> bodies.stream().map(card -> StoredText.card(card.body())).toList(), readers);
   }
 
   /**
