@@ -16,6 +16,7 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.SortedSet;
 import java.util.TreeSet;
+import java.util.function.Consumer;
 import java.util.function.Predicate;
 import longthread.core.asset.ColumnName;
 import longthread.core.asset.DatasetName;
@@ -111,8 +112,14 @@ public final class JobHistory {
 
   private @Nullable String versionBefore;
 
-  private JobHistory(JobEnds ends) {
+  private final Consumer<JobRun> needless;
+  private @Nullable JobRun keptBefore; // of runs that are alike, the last that may not be left out
+  private @Nullable JobRun middle; // the one behind it, until it is known what follows
+  private @Nullable JobRun emptyBefore; // the last run that told nothing
+
+  private JobHistory(JobEnds ends, Consumer<JobRun> needless) {
     this.ends = ends;
+    this.needless = needless;
   }
 
   /**
@@ -137,7 +144,24 @@ public final class JobHistory {
       @Nullable Declared declared,
       Collection<Recorded> recorded,
       @Nullable DatasetName job) {
-    var history = new JobHistory(JobEnds.of(job, runs, declared));
+    return of(runs, declared, recorded, job, run -> {});
+  }
+
+  /**
+   * As {@link #of(Collection, Declared, Collection, DatasetName)}; tells of runs that may be left
+   * out from now on. Such a run lies between two that are like it, no further apart than {@link
+   * #IDLE}: without it everything comes out the same, as long as no other run comes to lie between
+   * the two, and the declaration stays.
+   *
+   * @param needless takes the runs that may be left out, oldest first
+   */
+  public static JobLineage of(
+      Collection<JobRun> runs,
+      @Nullable Declared declared,
+      Collection<Recorded> recorded,
+      @Nullable DatasetName job,
+      Consumer<JobRun> needless) {
+    var history = new JobHistory(JobEnds.of(job, runs, declared), needless);
     var ordered = new ArrayList<>(runs);
     ordered.sort(JobRun.BY_START);
     Instant newestSettled = Instant.MIN;
@@ -154,6 +178,10 @@ public final class JobHistory {
 
   private void add(JobRun run) {
     if (run.lineage().isEmpty() && run.fingerprint() == null) {
+      if (emptyBefore != null && emptyBefore.settled() == run.settled()) {
+        needless.accept(emptyBefore);
+      }
+      emptyBefore = run;
       return;
     }
     String hash = versionOf(run);
@@ -167,8 +195,11 @@ public final class JobHistory {
     if (isLikeTheLast(run)) {
       likeItUntil = run.start();
       noteSettled(run);
+      noteAlike(run);
       return;
     }
+    keptBefore = run;
+    middle = null;
     closeBlock();
     added = run;
     likeItUntil = run.start();
@@ -210,6 +241,21 @@ public final class JobHistory {
         && Objects.equals(added.fingerprint(), run.fingerprint())
         && !(settles(run) && settledCode.maySettle(run))
         && !likeItUntil.plus(IDLE).isBefore(run.start());
+  }
+
+  private void noteAlike(JobRun run) {
+    if (middle != null) {
+      boolean between =
+          keptBefore.settled() == middle.settled()
+              && middle.settled() == run.settled()
+              && !keptBefore.start().plus(IDLE).isBefore(run.start());
+      if (between) {
+        needless.accept(middle);
+      } else {
+        keptBefore = middle;
+      }
+    }
+    middle = run;
   }
 
   /** Gives the links of the last runs that were alike until when they were seen. */

@@ -6,6 +6,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collections;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Random;
 import java.util.TreeSet;
@@ -72,6 +73,48 @@ class JobHistoryTest {
 
   private String asText() {
     return asText(JobHistory.of(runs, null, null));
+  }
+
+  /** Whatever ran, and whatever runs later: without needless runs all comes out the same. */
+  @Test
+  void runs_that_are_called_needless_are_so() {
+    var random = new Random(7);
+    int leftOut = 0;
+    for (int round = 0; round < 400; round++) {
+      runs.clear();
+      var lineages = new HashMap<String, ResolvedLineage>();
+      int day = 1;
+      for (int i = 0; i < 60; i++) {
+        day += random.nextInt(8) == 0 ? random.nextInt(17) : random.nextInt(2);
+        String code = random.nextInt(9) == 0 ? "B" : random.nextInt(30) == 0 ? null : "A";
+        String columns = random.nextInt(12) == 0 ? "xy" : random.nextInt(12) == 0 ? "z" : "x";
+        run(day, code, random.nextInt(9) > 0, columns.split(""));
+        JobRun last = runs.remove(runs.size() - 1);
+        ResolvedLineage one = lineages.computeIfAbsent(columns, k -> last.resolved());
+        UUID parent = random.nextInt(4) == 0 ? new UUID(1, day) : null;
+        String kind = random.nextInt(4) == 0 ? "merge" : "insert";
+        runs.add(
+            new JobRun(
+                last.run(),
+                last.start().plusSeconds(i),
+                random.nextInt(40) == 0 ? null : last.fingerprint(),
+                kind,
+                parent,
+                last.settled(),
+                random.nextInt(25) == 0 ? ResolvedLineage.NONE : one));
+      }
+      var early = new ArrayList<>(runs.subList(0, 45));
+      var needless = new ArrayList<JobRun>();
+      JobHistory.of(early, null, List.of(), null, needless::add);
+      early.removeAll(needless);
+      leftOut += needless.size();
+      var kept = new ArrayList<>(early);
+      assertThat(JobHistory.of(kept, null, null))
+          .isEqualTo(JobHistory.of(runs.subList(0, 45), null, null));
+      kept.addAll(runs.subList(45, runs.size()));
+      assertThat(JobHistory.of(kept, null, null)).isEqualTo(JobHistory.of(runs, null, null));
+    }
+    assertThat(leftOut).isGreaterThan(2_000);
   }
 
   @Test

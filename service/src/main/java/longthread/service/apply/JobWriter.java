@@ -50,6 +50,7 @@ import tools.jackson.databind.JsonNode;
  */
 final class JobWriter {
   private static final long MAX_HISTORIES_WEIGHT = 200_000;
+  private static final int NEWEST_KEPT = 1_000; // runs of a job
   private static final String JOB_TYPE = "jobType";
   private static final long MAX_LINEAGES_WEIGHT = 120_000; // links
 
@@ -97,6 +98,11 @@ final class JobWriter {
     private JobHistory.@Nullable Declared declared;
     private LinkWriter.@Nullable Held held; // null if that is not known
 
+    /** The start of the newest run that was left out; null if all are here. */
+    private @Nullable Instant leftOutUntil;
+
+    private boolean leftOutAsStream;
+
     Run run(UUID id) {
       return runs.computeIfAbsent(id, Run::new);
     }
@@ -122,6 +128,34 @@ final class JobWriter {
     int weight() {
       int declares = declared == null ? 0 : declared.resolved().links().size();
       return 4 + 2 * runs.size() + 2 * sets.size() + declares;
+    }
+
+    /**
+     * Leaves out runs that change nothing: a job that ran a hundred thousand times, nearly always
+     * alike, then weighs and takes as long as one that ran a few hundred times. Late events are
+     * mostly of the newest runs, so these stay. What SQL says of a run may come to be known later,
+     * so runs with SQL stay too.
+     */
+    void leaveOut(List<JobRun> needless, boolean streaming) {
+      boolean readsSql = runs.values().stream().anyMatch(run -> run.sql != null);
+      if (readsSql || runs.size() < 2 * NEWEST_KEPT) {
+        return;
+      }
+      List<Instant> starts =
+          runs.values().stream()
+              .filter(run -> run.outline != null)
+              .map(run -> run.outline.start())
+              .sorted()
+              .toList();
+      Instant newest = starts.get(Math.max(0, starts.size() - NEWEST_KEPT));
+      for (JobRun run : needless) {
+        if (run.start().isBefore(newest)) {
+          runs.remove(run.run());
+          boolean later = leftOutUntil == null || leftOutUntil.isBefore(run.start());
+          leftOutUntil = later ? run.start() : leftOutUntil;
+        }
+      }
+      leftOutAsStream = streaming;
     }
 
     /** Lets go of what is only needed within a batch. */
@@ -175,7 +209,10 @@ final class JobWriter {
       Map<RunKey, String> texts,
       Map<RunKey, Map<String, ReportedLineage>> reported,
       Set<Subject> declaring) {
-    Map<Subject, History> all = load(owners, declaring);
+    Map<Subject, Map<String, JsonNode>> facets =
+        current.of(List.copyOf(owners), JobWriter::mattersForLinks);
+    Set<Subject> again = needingAll(owners, runs, texts.keySet(), declaring, facets);
+    Map<Subject, History> all = load(owners, declaring, again);
     runs.forEach(
         (key, outline) -> {
           Run run = all.get(Subject.job(key.job())).run(key.run());
@@ -204,15 +241,46 @@ final class JobWriter {
         onlyInputs.put(key, inputs.first());
       }
     }
-    return writeAll(all, onlyInputs);
+    return writeAll(all, facets, onlyInputs);
   }
 
-  private Map<Subject, History> load(Collection<Subject> owners, Set<Subject> declaring) {
+  /** The owners whose runs were left out in part, and of which all are needed now. */
+  private Set<Subject> needingAll(
+      Collection<Subject> owners,
+      Map<RunKey, RunWriter.Outline> runs,
+      Set<RunKey> withSql,
+      Set<Subject> declaring,
+      Map<Subject, Map<String, JsonNode>> facets) {
+    var needing = new HashSet<Subject>();
+    for (Subject owner : owners) {
+      History known = histories.getIfPresent(owner);
+      if (known != null && known.leftOutUntil != null) {
+        boolean streaming = isStreaming(facets.getOrDefault(owner, Map.of()).get(JOB_TYPE));
+        if (declaring.contains(owner) || streaming != known.leftOutAsStream) {
+          needing.add(owner);
+        }
+      }
+    }
+    runs.forEach(
+        (key, outline) -> {
+          Subject owner = Subject.job(key.job());
+          History known = histories.getIfPresent(owner);
+          if (known != null
+              && known.leftOutUntil != null
+              && (withSql.contains(key) || !outline.start().isAfter(known.leftOutUntil))) {
+            needing.add(owner);
+          }
+        });
+    return needing;
+  }
+
+  private Map<Subject, History> load(
+      Collection<Subject> owners, Set<Subject> declaring, Set<Subject> again) {
     var all = new LinkedHashMap<Subject, History>();
     var missing = new ArrayList<Long>();
     var undeclared = new HashSet<>(declaring);
     for (Subject owner : owners) {
-      History known = histories.getIfPresent(owner);
+      History known = again.contains(owner) ? null : histories.getIfPresent(owner);
       all.put(owner, known == null ? new History() : known);
       if (known == null) {
         undeclared.add(owner);
@@ -288,9 +356,10 @@ final class JobWriter {
     }
   }
 
-  private Changes writeAll(Map<Subject, History> all, Map<RunKey, DatasetName> onlyInputs) {
-    Map<Subject, Map<String, JsonNode>> facets =
-        current.of(List.copyOf(all.keySet()), JobWriter::mattersForLinks);
+  private Changes writeAll(
+      Map<Subject, History> all,
+      Map<Subject, Map<String, JsonNode>> facets,
+      Map<RunKey, DatasetName> onlyInputs) {
     Map<Subject, View> views = views(all, facets);
     readTexts(all.values());
     prepareSql(all.values(), views.values());
@@ -309,12 +378,16 @@ final class JobWriter {
     var targets = new HashSet<DatasetName>();
     all.forEach(
         (owner, history) -> {
+          var needless = new ArrayList<JobRun>();
           JobLineage lineage =
               JobHistory.of(
                   runs.get(owner),
                   ended(declared(owner, history, views.get(owner)), gone.get(owner)),
                   recorded.getOrDefault(owner, List.of()),
-                  ends.get(owner));
+                  ends.get(owner),
+                  needless::add);
+          history.leaveOut(
+              needless, isStreaming(facets.getOrDefault(owner, Map.of()).get(JOB_TYPE)));
           lineages.put(owner, lineage);
           for (HeldLink held : lineage.links()) {
             names.add(held.link().from().dataset());
