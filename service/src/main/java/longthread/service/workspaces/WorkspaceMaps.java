@@ -1,6 +1,9 @@
 package longthread.service.workspaces;
 
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
 import java.time.Instant;
+import java.util.AbstractList;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -26,7 +29,6 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
 import longthread.service.storage.runs.RunQueries;
-import longthread.service.web.Pages;
 import longthread.service.workspaces.WorkspaceStore.Workspace;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
@@ -37,6 +39,7 @@ import tools.jackson.databind.JsonNode;
 @Service
 public class WorkspaceMaps {
   private static final int MAX_OUTSIDE = 300;
+  private static final int MAX_OUTLINES = 2_000; // of workspaces, a few KB each
 
   /** How many items of each kind there are. */
   record KindCount(String kind, int count) {}
@@ -155,6 +158,8 @@ public class WorkspaceMaps {
   private final GraphFollower follower;
   private final RunQueries runs;
   private final HealthBoard health;
+  private final Cache<String, Outline> outlines =
+      Caffeine.newBuilder().maximumSize(MAX_OUTLINES).build();
 
   WorkspaceMaps(
       WorkspaceStore store,
@@ -169,52 +174,118 @@ public class WorkspaceMaps {
     this.runs = runs;
   }
 
-  /** All workspaces; what is known of each is worked out when it is taken. */
+  /** All workspaces; what is known of each is worked out when its page is taken. */
   @Transactional(readOnly = true)
   List<ListedWorkspace> list() {
-    List<Workspace> all = store.all();
-    return Pages.made(all, this::listed);
+    return new Listed(store.all());
+  }
+
+  /** Workspaces as a list shows them; the refreshes of a page are read at once. */
+  private final class Listed extends AbstractList<ListedWorkspace> {
+    private final List<Workspace> all;
+
+    Listed(List<Workspace> all) {
+      this.all = all;
+    }
+
+    @Override
+    public ListedWorkspace get(int index) {
+      return subList(index, index + 1).get(0);
+    }
+
+    @Override
+    public int size() {
+      return all.size();
+    }
+
+    @Override
+    public List<ListedWorkspace> subList(int from, int to) {
+      List<Outline> page = all.subList(from, to).stream().map(WorkspaceMaps.this::outline).toList();
+      var items = new ArrayList<String>();
+      page.forEach(outline -> outline.refs().forEach(ref -> items.add(catalog.leadOf(ref))));
+      Map<String, MapRefresh> refreshes = refreshes(items);
+      var listed = new ArrayList<ListedWorkspace>();
+      for (int i = 0; i < page.size(); i++) {
+        listed.add(listed(all.get(from + i), page.get(i), refreshes));
+      }
+      return listed;
+    }
+  }
+
+  /**
+   * What a list shows of a description.
+   *
+   * @param refs the references of its items
+   * @param titles of the items, at the same places
+   */
+  private record Outline(
+      String title,
+      @Nullable String description,
+      @Nullable String url,
+      List<String> owners,
+      List<KindCount> counts,
+      List<String> refs,
+      List<String> titles) {}
+
+  private Outline outline(Workspace workspace) {
+    return outlines.get(
+        workspace.state(),
+        key -> {
+          WorkspaceDescription description = description(workspace);
+          var counts = new LinkedHashMap<String, Integer>();
+          var refs = new ArrayList<String>();
+          var titles = new ArrayList<String>();
+          for (Item item : description.items()) {
+            counts.merge(item.kind(), 1, Integer::sum);
+            refs.add(description.dataset(item.word()).reference());
+            titles.add(item.title());
+          }
+          JsonNode head = workspace.head();
+          return new Outline(
+              workspace.title(),
+              head.path("description").stringValue(null),
+              head.path("url").stringValue(null),
+              owners(head),
+              counts.entrySet().stream().map(e -> new KindCount(e.getKey(), e.getValue())).toList(),
+              List.copyOf(refs),
+              List.copyOf(titles));
+        });
   }
 
   /** What is in a workspace, without its map: no box is drawn and nothing upstream is looked at. */
-  private ListedWorkspace listed(Workspace workspace) {
-    var description = description(workspace);
-    var counts = new LinkedHashMap<String, Integer>();
-    var titles = new LinkedHashMap<String, String>(); // by the reference of the asset
-    for (Item item : description.items()) {
-      counts.merge(item.kind(), 1, Integer::sum);
-      titles.put(catalog.leadOf(description.dataset(item.word()).reference()), item.title());
-    }
+  private ListedWorkspace listed(
+      Workspace workspace, Outline outline, Map<String, MapRefresh> refreshes) {
     Instant refreshed = null;
     var failed = new ArrayList<String>();
-    Map<String, MapRefresh> refreshes = refreshes(titles.keySet());
-    for (Map.Entry<String, String> item : titles.entrySet()) {
-      MapRefresh refresh = refreshes.get("@" + item.getKey());
+    var own = new LinkedHashSet<String>();
+    for (int i = 0; i < outline.refs().size(); i++) {
+      String ref = catalog.leadOf(outline.refs().get(i));
+      own.add(ref);
+      MapRefresh refresh = refreshes.get("@" + ref);
       if (refresh == null) {
         continue;
       }
       if (refresh.state().equals("failed")) {
-        failed.add(item.getValue());
+        failed.add(outline.titles().get(i));
       }
       Instant completed = refresh.completedAt();
       if (completed != null && (refreshed == null || completed.isAfter(refreshed))) {
         refreshed = completed;
       }
     }
-    JsonNode head = workspace.head();
     return new ListedWorkspace(
         workspace.ref(),
         workspace.name().name(),
-        workspace.title(),
+        outline.title(),
         catalog.systemOf(workspace.ref()),
-        head.path("description").stringValue(null),
-        head.path("url").stringValue(null),
-        owners(head),
+        outline.description(),
+        outline.url(),
+        outline.owners(),
         workspace.describedAt(),
-        counts.entrySet().stream().map(e -> new KindCount(e.getKey(), e.getValue())).toList(),
+        outline.counts(),
         refreshed,
         failed,
-        unmatched(titles.keySet()));
+        unmatched(own));
   }
 
   /** How many datasets feed a workspace that no system describes. */

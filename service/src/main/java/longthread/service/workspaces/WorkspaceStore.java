@@ -1,6 +1,7 @@
 package longthread.service.workspaces;
 
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -60,6 +61,11 @@ class WorkspaceStore {
 
     String ref() {
       return name.reference();
+    }
+
+    /** Another for another description, as far as one can tell without reading it out. */
+    String state() {
+      return ref() + " " + describedAt + " " + Arrays.hashCode(body);
     }
 
     JsonNode head() {
