@@ -1,10 +1,12 @@
 package longthread.core.graph;
 
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.function.IntPredicate;
 import longthread.core.lineage.Flow;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The links of a graph in one direction, by node. Immutable: a change makes a new one that shares
@@ -33,13 +35,25 @@ final class Adjacency {
   private final int[] infos; // one per link: flow, masking and owner, packed
   private final Map<Integer, int[]> patched; // by node: end, info, end, info, …
   private final int links;
+  private final Mixed mixed;
+
+  /** The nodes of the arrays whose links have several owners; found when first asked for. */
+  private static final class Mixed {
+    private volatile @Nullable BitSet nodes;
+  }
 
   private Adjacency(int[] starts, int[] ends, int[] infos, Map<Integer, int[]> patched, int links) {
+    this(starts, ends, infos, patched, links, new Mixed());
+  }
+
+  private Adjacency(
+      int[] starts, int[] ends, int[] infos, Map<Integer, int[]> patched, int links, Mixed mixed) {
     this.starts = starts;
     this.ends = ends;
     this.infos = infos;
     this.patched = patched;
     this.links = links;
+    this.mixed = mixed;
   }
 
   /** The links as arrays that were packed before. */
@@ -134,6 +148,58 @@ final class Adjacency {
     }
   }
 
+  /** As {@link #forEach}, without a step in between: most time of a walk is spent here. */
+  void forEachLink(int node, LineageGraph.LinkVisitor visit) {
+    int[] slice = patched.isEmpty() ? null : patched.get(node);
+    if (slice != null) {
+      for (int i = 0; i < slice.length; i += 2) {
+        int info = slice[i + 1];
+        visit.link(slice[i], flow(info), masking(info), owner(info));
+      }
+    } else if (node < starts.length - 1) {
+      for (int i = starts[node], end = starts[node + 1]; i < end; i++) {
+        int info = infos[i];
+        visit.link(ends[i], flow(info), masking(info), owner(info));
+      }
+    }
+  }
+
+  /**
+   * Whether the links of a node have several owners. The first call takes O(links), and others of
+   * graphs that share the arrays the time of one bit.
+   */
+  boolean hasSeveralOwners(int node) {
+    int[] slice = patched.isEmpty() ? null : patched.get(node);
+    if (slice != null) {
+      for (int i = 3; i < slice.length; i += 2) {
+        if (owner(slice[i]) != owner(slice[1])) {
+          return true;
+        }
+      }
+      return false;
+    }
+    BitSet known = mixed.nodes;
+    if (known == null) {
+      known = findMixed();
+      mixed.nodes = known;
+    }
+    return known.get(node);
+  }
+
+  private BitSet findMixed() {
+    var found = new BitSet(starts.length - 1);
+    for (int node = 0; node < starts.length - 1; node++) {
+      int first = starts[node];
+      for (int i = first + 1; i < starts[node + 1]; i++) {
+        if (owner(infos[i]) != owner(infos[first])) {
+          found.set(node);
+          break;
+        }
+      }
+    }
+    return found;
+  }
+
   int links() {
     return links;
   }
@@ -151,7 +217,7 @@ final class Adjacency {
           total[0] += slice.length / 2 - degree(node);
           merged.put(node, slice);
         });
-    return new Adjacency(starts, ends, infos, merged, total[0]);
+    return new Adjacency(starts, ends, infos, merged, total[0], mixed);
   }
 
   int degree(int node) {

@@ -144,12 +144,12 @@ public final class LineageGraph {
   }
 
   public void forEachLink(int node, Direction direction, LinkVisitor visit) {
-    (direction == Direction.DOWNSTREAM ? down : up)
-        .forEach(
-            node,
-            (end, info) ->
-                visit.link(
-                    end, Adjacency.flow(info), Adjacency.masking(info), Adjacency.owner(info)));
+    (direction == Direction.DOWNSTREAM ? down : up).forEachLink(node, visit);
+  }
+
+  /** Whether links of several owners reach a node. */
+  public boolean hasSeveralWriters(int node) {
+    return up.hasSeveralOwners(node);
   }
 
   /** The links that leave ({@code DOWNSTREAM}) or reach ({@code UPSTREAM}) a node. */

@@ -389,6 +389,9 @@ public final class ImpactAnalysis {
         Flow flow,
         boolean masking,
         int owner) {
+      if (marks.tellsNothingNew(next.ordinal(), target, isCertain)) {
+        return;
+      }
       boolean all =
           isCertain
               && (next == Effect.GONE

@@ -1,6 +1,7 @@
 package longthread.core.impact;
 
 import java.util.Arrays;
+import java.util.BitSet;
 import longthread.core.graph.GraphLink;
 import longthread.core.lineage.Flow;
 
@@ -10,6 +11,8 @@ import longthread.core.lineage.Flow;
  */
 final class Marks {
   static final int NONE = -1;
+
+  private static final int EFFECTS = 8; // and more than there are
 
   private static final Flow[] FLOWS = Flow.values();
 
@@ -31,8 +34,32 @@ final class Marks {
   private int[] slots = new int[256];
   private int size;
 
+  /*
+   * By effect, the nodes with a mark that is not nested, and those of them where it is certain. Most
+   * links of a wide impact lead to nodes that are marked already: a bit of a set that fits the
+   * nearest cache tells so, where the table costs a wait for memory or two.
+   */
+  private final BitSet[] present = new BitSet[EFFECTS];
+  private final BitSet[] settled = new BitSet[EFFECTS];
+
   Marks() {
     Arrays.fill(slots, NONE);
+    for (int effect = 0; effect < EFFECTS; effect++) {
+      present[effect] = new BitSet();
+      settled[effect] = new BitSet();
+    }
+  }
+
+  /** Whether a mark that comes by a link, certain or not, would change nothing. */
+  boolean tellsNothingNew(int effect, int node, boolean isCertain) {
+    return (isCertain ? settled : present)[effect].get(node);
+  }
+
+  private void note(int mark) {
+    int effect = effect(mark);
+    int node = node(mark);
+    present[effect].set(node, !nested[mark]);
+    settled[effect].set(node, certain[mark] && !nested[mark]);
   }
 
   int size() {
@@ -65,6 +92,7 @@ final class Marks {
   void set(int mark, boolean isCertain, int distance) {
     certain[mark] = isCertain;
     hops[mark] = distance;
+    note(mark);
   }
 
   /** Says that a mark came by a column of the same asset that covers it or lies in it. */
@@ -74,6 +102,7 @@ final class Marks {
 
   void setNested(int mark, boolean isNested) {
     nested[mark] = isNested;
+    note(mark);
   }
 
   boolean isNested(int mark) {
