@@ -5,7 +5,7 @@ import type { Schemas } from '../api/client'
 import { EditDialog } from '../hand/EditDialog'
 import { useMaySet } from '../hand/queries'
 import { assetPath, isJob, pagePath, shortRef, spelled, stepsPath } from '../shared/format'
-import { Labels, Terms } from '../shared/marks'
+import { Inherited, Labels, Terms } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { pagesOf } from '../shared/tables'
 
@@ -30,6 +30,7 @@ const columnsOf = (title: string, edit: ((column: Column) => void) | undefined):
     render: (words, column) => (
       <>
         {words} <Terms terms={column.terms} /> <Labels labels={column.labels} />
+        <Inherited labels={column.inherited} />
         {column.calculation && <code className={shared.small}>{column.calculation}</code>}
       </>
     ),

@@ -1,7 +1,7 @@
 import { Tag } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { assetPath, spoken } from './format'
+import { assetPath, pagePath, shortRef, spoken } from './format'
 import styles from './shared.module.css'
 
 export { KindIcon, KindMark } from './kinds'
@@ -72,6 +72,17 @@ export function Labels({ labels }: { labels: string[] }) {
     <Tag key={label} variant="outlined" className={styles.label}>
       {label}
     </Tag>
+  ))
+}
+
+/** Labels that came along lineage: each says from where, and leads there. */
+export function Inherited({ labels }: { labels: Schemas['Labelled'][] }) {
+  return labels.map(({ label, how, from }) => (
+    <Link key={label} to={pagePath('graph', from ?? '')} title={`Set on ${from}, and came along lineage`}>
+      <Tag variant="outlined" className={styles.inherited}>
+        {how === 'perhaps' ? `perhaps ${label}` : label} from {shortRef(from ?? '')}
+      </Tag>
+    </Link>
   ))
 }
 

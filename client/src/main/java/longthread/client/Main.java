@@ -44,6 +44,7 @@ import picocli.CommandLine.Help;
       MergeCommand.class,
       FoldCommand.class,
       CoverageCommand.class,
+      LabelCommand.class,
       GraphCommand.Upstream.class,
       GraphCommand.Downstream.class,
       ThreadCommand.class,

@@ -25,6 +25,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
+import longthread.service.live.LabelBoard;
 import longthread.service.live.References;
 import longthread.service.notices.ShownNotice;
 import longthread.service.runs.RunReader;
@@ -60,6 +61,13 @@ class AssetDetails {
     }
   }
 
+  /**
+   * A column as the asset's page shows it.
+   *
+   * @param labels what is set on it
+   * @param inherited the labels that came along lineage, with where they were set
+   * @param feeds how many columns take something from it
+   */
   record ColumnDetail(
       String name,
       String ref,
@@ -67,6 +75,7 @@ class AssetDetails {
       @Nullable String description,
       @Nullable String calculation,
       List<String> labels,
+      List<LabelBoard.Labelled> inherited,
       List<AssetTerm> terms,
       boolean listed,
       List<Source> sources,
@@ -228,6 +237,7 @@ class AssetDetails {
   private final HealthBoard board;
   private final Supplies supplies;
   private final Dependents dependents;
+  private final LabelBoard labelBoard;
 
   AssetDetails(
       References references,
@@ -244,8 +254,10 @@ class AssetDetails {
       Glossary glossary,
       HealthBoard board,
       Supplies supplies,
-      Dependents dependents) {
+      Dependents dependents,
+      LabelBoard labelBoard) {
     this.dependents = dependents;
+    this.labelBoard = labelBoard;
     this.glossary = glossary;
     this.references = references;
     this.catalog = catalog;
@@ -395,6 +407,7 @@ class AssetDetails {
               column == null ? null : column.description(),
               column == null ? null : column.calculation(),
               column == null ? List.of() : column.tags().stream().map(Card.Tag::word).toList(),
+              inherited(asset, path),
               column == null ? List.of() : AssetTerm.of(glossary, column.terms()),
               column != null,
               sources.entrySet().stream()
@@ -404,6 +417,13 @@ class AssetDetails {
               feeds[0]));
     }
     return columns;
+  }
+
+  /** The labels that came to a column along lineage. */
+  private List<LabelBoard.Labelled> inherited(Asset asset, String path) {
+    return labelBoard.of(asset.ref(), path).stream()
+        .filter(labelled -> labelled.from() != null)
+        .toList();
   }
 
   private Freshness freshness(Asset asset, List<RunReader.RunRow> newest, AssetHealth health) {

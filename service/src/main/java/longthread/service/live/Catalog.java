@@ -155,6 +155,11 @@ public class Catalog {
     return wordsOf.join();
   }
 
+  /** The assets that have tags, themselves or on a column; most have none. */
+  public List<Asset> labelled() {
+    return index.labelled();
+  }
+
   /** See {@link CatalogIndex#otherLeads}. */
   Map<String, String> otherLeads() {
     return index.otherLeads();

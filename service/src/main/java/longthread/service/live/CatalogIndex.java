@@ -42,6 +42,7 @@ final class CatalogIndex {
   private final Map<String, Map<String, String>> dottedNames = new ConcurrentHashMap<>(); // by lead
   private final WordIndex<Asset> words = new WordIndex<>();
   private volatile boolean wordsLater; // they are put in when all assets are there
+  private final Set<String> labelled = ConcurrentHashMap.newKeySet(); // leads with tags
   private final FoldingRules folding;
   private final AssetGrouping grouping;
 
@@ -148,6 +149,7 @@ final class CatalogIndex {
       if (empty || !grouping.leadOf(DatasetName.parse(lead)).reference().equals(lead)) {
         assets.remove(lead);
         words.remove(lead);
+        labelled.remove(lead);
         dottedNames.remove(lead);
       }
     }
@@ -259,6 +261,11 @@ final class CatalogIndex {
     leads.put(lead, lead);
     Asset asset = Asset.of(lead, parts, this::systemOf);
     assets.put(lead, asset);
+    if (asset.labels().isEmpty()) {
+      labelled.remove(lead);
+    } else {
+      labelled.add(lead);
+    }
     if (!wordsLater) {
       words.put(lead, asset, texts(asset));
     }
@@ -342,6 +349,11 @@ final class CatalogIndex {
         }
       }
     }
+  }
+
+  /** The assets that have tags, themselves or on a column; most have none. */
+  List<Asset> labelled() {
+    return labelled.stream().map(assets::get).filter(Objects::nonNull).toList();
   }
 
   /** By name, the asset that it is a part of, where that has another name. */

@@ -1,0 +1,167 @@
+package longthread.service.labels;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import longthread.core.asset.Card;
+import longthread.core.asset.Owner;
+import longthread.core.graph.GraphLink;
+import longthread.core.graph.LineageGraph;
+import longthread.core.label.LabelSpread;
+import longthread.service.lineage.Hops;
+import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
+import longthread.service.live.LabelBoard;
+import longthread.service.live.LabelScheme;
+import longthread.service.web.Pages;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Service;
+
+/** Labels as people look at them: which there are, and what has each. */
+@Service
+class Labels {
+  /** How many columns of a system have a label. */
+  record InSystem(String system, int columns) {}
+
+  /**
+   * A label with how far it travelled.
+   *
+   * @param level how careful one has to be, from 1 to 4
+   * @param words the tags that set it
+   * @param overAggregation whether it goes on into sums and counts
+   * @param set the columns on which it is set
+   * @param inherited the columns to which it came along lineage
+   * @param perhaps the columns to which it may have come, by lineage without columns
+   */
+  record LabelCounts(
+      String id,
+      String title,
+      String category,
+      int level,
+      String definition,
+      List<String> words,
+      boolean overAggregation,
+      boolean overConditional,
+      boolean overMasks,
+      int set,
+      int inherited,
+      int perhaps,
+      List<InSystem> systems) {}
+
+  /**
+   * A column, or a page as a whole, that has a label.
+   *
+   * @param how set, inherited or perhaps
+   * @param setBy the tag that set it, and who set that; absent where it was inherited
+   * @param from where it was set; absent where it was set here
+   * @param fromName what people call that
+   * @param thread the way it came by, from there; empty where it was set here
+   */
+  record LabelledPlace(
+      String ref,
+      String name,
+      String kind,
+      String system,
+      List<Owner> owners,
+      String how,
+      @Nullable String setBy,
+      @Nullable String from,
+      @Nullable String fromName,
+      List<Hops.Hop> thread) {}
+
+  private final LabelScheme scheme;
+  private final LabelBoard board;
+  private final Catalog catalog;
+
+  Labels(LabelScheme scheme, LabelBoard board, Catalog catalog) {
+    this.scheme = scheme;
+    this.board = board;
+    this.catalog = catalog;
+  }
+
+  List<LabelCounts> all() {
+    LabelBoard.State now = board.now();
+    return scheme.all().stream().map(label -> counted(label, now)).toList();
+  }
+
+  LabelCounts one(String id) {
+    return counted(scheme.named(id), board.now());
+  }
+
+  private LabelCounts counted(LabelScheme.Label label, LabelBoard.State now) {
+    LabelSpread spread = now.spreads().get(label.id());
+    var systems = new TreeMap<String, Integer>();
+    for (int node : spread.nodes()) {
+      if (!now.graph().isRows(node)) {
+        String asset = now.graph().assetReference(now.graph().assetOf(node));
+        systems.merge(catalog.systemOf(asset), 1, Integer::sum);
+      }
+    }
+    return new LabelCounts(
+        label.id(),
+        label.title(),
+        label.category(),
+        label.level(),
+        label.definition(),
+        label.words().stream().sorted().toList(),
+        label.rule().overAggregation(),
+        label.rule().overConditional(),
+        label.rule().overMasks(),
+        spread.count(LabelSpread.How.SET),
+        spread.count(LabelSpread.How.INHERITED),
+        spread.count(LabelSpread.How.PERHAPS),
+        systems.entrySet().stream().map(e -> new InSystem(e.getKey(), e.getValue())).toList());
+  }
+
+  /**
+   * What has a label: where it is set first, then the nearest; ways are followed for a page only.
+   *
+   * @param how only what has it in this way; null for all
+   */
+  List<LabelledPlace> places(String id, @Nullable String how) {
+    LabelScheme.Label label = scheme.named(id);
+    LabelBoard.State now = board.now();
+    LabelSpread spread = now.spreads().get(label.id());
+    var nodes = new ArrayList<Integer>();
+    for (int node : spread.nodes()) {
+      LabelSpread.How here = spread.at(node);
+      if (here != null && (how == null || LabelBoard.word(here).equals(how))) {
+        nodes.add(node);
+      }
+    }
+    Map<Integer, Card.Tag> tags = now.set().getOrDefault(label.id(), Map.of());
+    return Pages.made(nodes, node -> place(node, spread, now.graph(), tags));
+  }
+
+  private LabelledPlace place(
+      int node, LabelSpread spread, LineageGraph graph, Map<Integer, Card.Tag> tags) {
+    String ref = graph.assetReference(graph.assetOf(node));
+    Asset asset = catalog.asset(ref).orElse(null);
+    LabelSpread.How how = spread.at(node);
+    boolean isSet = how == LabelSpread.How.SET;
+    Card.Tag tag = tags.getOrDefault(node, tags.get(graph.rowsOf(graph.assetOf(node))));
+    List<GraphLink> thread = spread.thread(node);
+    return new LabelledPlace(
+        graph.reference(node),
+        name(graph, node),
+        asset == null ? "dataset" : asset.kind().word(),
+        catalog.systemOf(ref),
+        asset == null ? List.of() : asset.card().owners(),
+        LabelBoard.word(how == null ? LabelSpread.How.PERHAPS : how),
+        isSet && tag != null ? setBy(tag) : null,
+        isSet ? null : graph.reference(spread.originOf(node)),
+        isSet ? null : name(graph, spread.originOf(node)),
+        Hops.of(graph, thread, catalog));
+  }
+
+  private String name(LineageGraph graph, int node) {
+    String ref = graph.assetReference(graph.assetOf(node));
+    String shown = catalog.asset(ref).map(Asset::shown).orElse(ref);
+    return graph.isRows(node) ? shown : shown + "#" + graph.columnOf(node);
+  }
+
+  private static String setBy(Card.Tag tag) {
+    return tag.source() == null ? tag.word() : tag.word() + " by " + tag.source();
+  }
+}
