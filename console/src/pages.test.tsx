@@ -65,6 +65,7 @@ const asset = {
       ref: 'n/core.a#fat_pct',
       type: 'numeric',
       labels: ['personal'],
+      inherited: [{ label: 'financial', title: 'Financial', how: 'inherited', from: 'n/raw.a#price' }],
       terms: [],
       listed: false,
       feeds: 2,
@@ -102,6 +103,10 @@ describe('an asset', () => {
     stubService({ asset })
     showPage(<AssetPage />, '/asset?ref=n%2Fcore.a')
     expect(await screen.findByText('All of a')).toBeInTheDocument()
+    expect(screen.getByText(/financial from raw\.a#price/).closest('a')).toHaveAttribute(
+      'href',
+      expect.stringContaining('n%2Fraw.a%23price'),
+    )
     expect(screen.getByText('n/other')).toBeInTheDocument()
     expect(screen.getByText('1 failing')).toBeInTheDocument()
     expect(screen.getByRole('link', { name: 'Warehouse' })).toHaveAttribute('href', 'mailto:w@x.example')
