@@ -147,10 +147,20 @@ final class ShowCommand extends Output implements Callable<Integer> {
           spelled(column.name()) + (column.listed() ? "" : " (unlisted)"),
           text(column.type()),
           sources.isEmpty() ? "-" : joined(sources),
-          joined(column.labels()),
+          joined(labels(column)),
           meaning(column));
     }
     printUnlessEmpty(table);
+  }
+
+  /** What is set on a column, and what came to it, from where. */
+  private static List<String> labels(AssetAnswer.Column column) {
+    var labels = new ArrayList<>(column.labels());
+    for (AssetAnswer.Labelled inherited : column.inherited()) {
+      String perhaps = inherited.how().equals("perhaps") ? "perhaps " : "";
+      labels.add(perhaps + inherited.label() + " from " + shortened(inherited.from()));
+    }
+    return labels;
   }
 
   private static String meaning(AssetAnswer.Column column) {

@@ -53,15 +53,20 @@ public record AssetAnswer(
       @Nullable String description,
       @Nullable String calculation,
       List<String> labels,
+      List<Labelled> inherited,
       boolean listed,
       List<Source> sources,
       List<Constant> constants) {
     public Column {
       labels = labels == null ? List.of() : List.copyOf(labels);
+      inherited = inherited == null ? List.of() : List.copyOf(inherited);
       sources = sources == null ? List.of() : List.copyOf(sources);
       constants = constants == null ? List.of() : List.copyOf(constants);
     }
   }
+
+  /** A label that came along lineage, for certain or perhaps. */
+  public record Labelled(String label, String how, String from) {}
 
   /** A source of a column. */
   public record Source(String ref, String how, List<String> jobs) {
