@@ -165,25 +165,28 @@ final class Adjacency {
   }
 
   /**
-   * Whether the links of a node have several owners. The first call takes O(links), and others of
-   * graphs that share the arrays the time of one bit.
+   * Whether all links of a node have this owner, as when there are none. The first call takes
+   * O(links), and others of graphs that share the arrays the time of one bit and one link.
    */
-  boolean hasSeveralOwners(int node) {
+  boolean allOwnedBy(int node, int owner) {
     int[] slice = patched.isEmpty() ? null : patched.get(node);
     if (slice != null) {
-      for (int i = 3; i < slice.length; i += 2) {
-        if (owner(slice[i]) != owner(slice[1])) {
-          return true;
+      for (int i = 1; i < slice.length; i += 2) {
+        if (owner(slice[i]) != owner) {
+          return false;
         }
       }
-      return false;
+      return true;
+    }
+    if (node >= starts.length - 1 || starts[node] == starts[node + 1]) {
+      return true;
     }
     BitSet known = mixed.nodes;
     if (known == null) {
       known = findMixed();
       mixed.nodes = known;
     }
-    return known.get(node);
+    return !known.get(node) && owner(infos[starts[node]]) == owner;
   }
 
   private BitSet findMixed() {

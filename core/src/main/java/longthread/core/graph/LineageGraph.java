@@ -147,9 +147,9 @@ public final class LineageGraph {
     (direction == Direction.DOWNSTREAM ? down : up).forEachLink(node, visit);
   }
 
-  /** Whether links of several owners reach a node. */
-  public boolean hasSeveralWriters(int node) {
-    return up.hasSeveralOwners(node);
+  /** Whether all links that reach a node are this owner's, as when there are none. */
+  public boolean isWrittenOnlyBy(int node, int owner) {
+    return up.allOwnedBy(node, owner);
   }
 
   /** The links that leave ({@code DOWNSTREAM}) or reach ({@code UPSTREAM}) a node. */

@@ -26,11 +26,11 @@ final class Writers {
 
   /**
    * Notes that a writer brings an effect to a node for certain, and returns whether all of them do.
-   * Takes as long as the node has links, once for each effect and node with several writers.
+   * Takes as long as the node has links, once for each effect and node that others write too.
    */
   boolean allBring(int effect, int node, int owner) {
-    if (!graph.hasSeveralWriters(node)) {
-      return true; // the owner is the one
+    if (graph.isWrittenOnlyBy(node, owner)) {
+      return true;
     }
     long key = (long) effect << 32 | node;
     Set<Integer> others = missing.get(key);

@@ -68,6 +68,13 @@ class WritersTest {
   }
 
   @Test
+  void a_job_that_reads_nothing_is_one_of_two_writers_all_the_same() {
+    LineageGraph graph = graph("b#y IDENTITY t#x by @n/two", "b ROWS t by @n/two");
+    assertThat(judged(graph, job(graph, "@n/one", Change.Kind.DELAY, "t")))
+        .isEqualTo("t goes-stale?");
+  }
+
+  @Test
   void one_of_two_writers_leaves_it_possible_and_both_make_it_certain() {
     LineageGraph graph = graph(TWO);
     assertThat(judged(graph, data(graph, "a#x", Change.Kind.VALUES)))
