@@ -115,7 +115,7 @@ public final class JobHistory {
   private final Consumer<JobRun> needless;
   private @Nullable JobRun keptBefore; // of runs that are alike, the last that may not be left out
   private @Nullable JobRun middle; // the one behind it, until it is known what follows
-  private @Nullable JobRun emptyBefore; // the last run that told nothing
+  private @Nullable JobRun emptyBefore; // the last run that reported nothing
 
   private JobHistory(JobEnds ends, Consumer<JobRun> needless) {
     this.ends = ends;
@@ -148,7 +148,7 @@ public final class JobHistory {
   }
 
   /**
-   * As {@link #of(Collection, Declared, Collection, DatasetName)}; tells of runs that may be left
+   * As {@link #of(Collection, Declared, Collection, DatasetName)}; names the runs that may be left
    * out from now on. Such a run lies between two that are like it, no further apart than {@link
    * #IDLE}: without it everything comes out the same, as long as no other run comes to lie between
    * the two, and the declaration stays.

@@ -138,7 +138,7 @@ final class JobWriter {
      */
     void leaveOut(List<JobRun> needless, boolean streaming) {
       boolean readsSql = runs.values().stream().anyMatch(run -> run.sql != null);
-      if (readsSql || runs.size() < 2 * NEWEST_KEPT) {
+      if (readsSql || needless.isEmpty() || runs.size() < 2 * NEWEST_KEPT) {
         return;
       }
       List<Instant> starts =
@@ -147,7 +147,10 @@ final class JobWriter {
               .map(run -> run.outline.start())
               .sorted()
               .toList();
-      Instant newest = starts.get(Math.max(0, starts.size() - NEWEST_KEPT));
+      if (starts.size() < NEWEST_KEPT) {
+        return; // the others are only known by events of a far future
+      }
+      Instant newest = starts.get(starts.size() - NEWEST_KEPT);
       for (JobRun run : needless) {
         if (run.start().isBefore(newest)) {
           runs.remove(run.run());

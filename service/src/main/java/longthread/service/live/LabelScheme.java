@@ -68,7 +68,7 @@ public class LabelScheme {
               "Personal",
               "people",
               3,
-              "Of a person who can be told from it: a name, an address, an account. How many"
+              "Of a person who can be recognised by it: a name, an address, an account. How many"
                   + " persons there are is not.",
               Set.of("personal", "personal-data", "pii"),
               VALUES_ONLY));

@@ -68,6 +68,26 @@ class ManyRunsTest {
   }
 
   @Test
+  void thousands_of_runs_that_are_only_known_from_a_far_future_harm_nothing()
+      throws InterruptedException {
+    var events = new ArrayList<String>();
+    for (int i = 0; i < 2_100; i++) {
+      events.add(
+          Events.run(
+                  "COMPLETE",
+                  "2999-01-01T00:00:00Z",
+                  new UUID(9, i),
+                  "n",
+                  "later",
+                  Events.copies("w", "a", "future", "x"))
+              .replace('\'', '"'));
+    }
+    send(events);
+    send(List.of(run("COMPLETE", RUNS, 0, "b", "x")));
+    comesOutTheSameAnew();
+  }
+
+  @Test
   void a_run_long_ago_that_did_something_else_is_seen() throws InterruptedException {
     send(List.of(run("COMPLETE", RUNS, 0, "b", "x")));
     send(List.of(run("COMPLETE", RUNS / 2, 30, "c", "z")));
