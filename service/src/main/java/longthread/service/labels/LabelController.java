@@ -1,7 +1,10 @@
 package longthread.service.labels;
 
 import io.swagger.v3.oas.annotations.Operation;
+import java.util.Arrays;
 import java.util.List;
+import longthread.core.label.LabelSpread;
+import longthread.service.live.LabelBoard;
 import longthread.service.live.Receipts;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
@@ -13,7 +16,8 @@ import org.springframework.web.bind.annotation.RestController;
 /** Labels over HTTP. */
 @RestController
 class LabelController {
-  private static final List<String> HOW = List.of("set", "inherited", "perhaps");
+  private static final List<String> HOW =
+      Arrays.stream(LabelSpread.How.values()).map(LabelBoard::word).toList();
 
   record LabelList(List<Labels.LabelCounts> items, @Nullable String cursor) {}
 

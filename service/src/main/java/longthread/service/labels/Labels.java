@@ -144,21 +144,15 @@ class Labels {
     List<GraphLink> thread = spread.thread(node);
     return new LabelledPlace(
         graph.reference(node),
-        name(graph, node),
+        Hops.name(graph, node, catalog),
         asset == null ? "dataset" : asset.kind().word(),
         catalog.systemOf(ref),
         asset == null ? List.of() : asset.card().owners(),
         LabelBoard.word(how == null ? LabelSpread.How.PERHAPS : how),
         isSet && tag != null ? setBy(tag) : null,
         isSet ? null : graph.reference(spread.originOf(node)),
-        isSet ? null : name(graph, spread.originOf(node)),
+        isSet ? null : Hops.name(graph, spread.originOf(node), catalog),
         Hops.of(graph, thread, catalog));
-  }
-
-  private String name(LineageGraph graph, int node) {
-    String ref = graph.assetReference(graph.assetOf(node));
-    String shown = catalog.asset(ref).map(Asset::shown).orElse(ref);
-    return graph.isRows(node) ? shown : shown + "#" + graph.columnOf(node);
   }
 
   private static String setBy(Card.Tag tag) {

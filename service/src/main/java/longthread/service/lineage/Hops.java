@@ -48,7 +48,8 @@ public final class Hops {
         .toList();
   }
 
-  private static String name(LineageGraph graph, int node, Catalog catalog) {
+  /** What people call a node: the asset, and the column if it is one. */
+  public static String name(LineageGraph graph, int node, Catalog catalog) {
     String ref = graph.assetReference(graph.assetOf(node));
     String asset = catalog.asset(ref).map(Asset::shown).orElse(ref);
     return graph.isRows(node) ? asset : asset + "#" + graph.columnOf(node);
