@@ -31,6 +31,7 @@ class ArchitectureTest {
           "workspaces",
           "views",
           "impact",
+          "leaks",
           "labels",
           "cause",
           "lineage",

@@ -27,6 +27,7 @@ import org.jspecify.annotations.Nullable;
  * @param links further addresses that people gave it
  * @param joins the names that people joined it with, or hold apart from it
  * @param leads whether people chose this name to stand for the asset
+ * @param readers who may read it, as its own source says
  */
 public record Card(
     String ref,
@@ -53,7 +54,8 @@ public record Card(
     List<String> terms,
     List<WebLink> links,
     List<Join> joins,
-    boolean leads) {
+    boolean leads,
+    List<String> readers) {
   /**
    * A column as its schema lists it.
    *
@@ -165,6 +167,7 @@ public record Card(
     links =
         copyOf(links).stream().filter(link -> WEB_ADDRESS.matcher(link.url()).matches()).toList();
     joins = copyOf(joins);
+    readers = copyOf(readers);
   }
 
   /** A list that cards of an older release do not have. */
@@ -228,6 +231,7 @@ public record Card(
         terms,
         links,
         joins,
-        leads);
+        leads,
+        readers);
   }
 }

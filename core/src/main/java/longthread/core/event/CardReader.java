@@ -84,7 +84,8 @@ public final class CardReader {
         stated.terms(),
         stated.links(),
         stated.joins(),
-        stated.leads());
+        stated.leads(),
+        item.readers());
   }
 
   /**
@@ -140,7 +141,8 @@ public final class CardReader {
         stated.terms(),
         stated.links(),
         List.of(),
-        false);
+        false,
+        List.of());
   }
 
   /** Who reported what stands in a facet, or in the item that takes its place. */

@@ -43,6 +43,24 @@ public final class HandFacet {
    */
   public static final String FOLLOWED = PREFIX + "followed";
 
+  /** What a label is and how it travels, on the name under which it is registered. */
+  public static final String LABEL = PREFIX + "label";
+
+  /** Which columns get a label by their names, types or terms. */
+  public static final String LABEL_RULE = PREFIX + "label-rule";
+
+  /** A place at which a label ends, by a steward. */
+  public static final String LABEL_STOP = PREFIX + "label-stop";
+
+  /** Where a label may be, or may not. */
+  public static final String LABEL_POLICY = PREFIX + "label-policy";
+
+  /** How much of labelled values a role sees. */
+  public static final String LABEL_MASK = PREFIX + "label-mask";
+
+  /** A leak that somebody accepts until a day. */
+  public static final String LEAK = PREFIX + "leak-accepted";
+
   /** Something that the catalog proposed, and that a person declined or set aside. */
   public static final String DISMISSED = PREFIX + "dismissed";
 
@@ -86,8 +104,14 @@ public final class HandFacet {
     if (key.equals(FOLLOWED)) {
       return "followed and found right";
     }
-    if (key.equals(TERM) || key.equals(RULE)) {
+    if (key.equals(TERM) || key.equals(RULE) || key.equals(LABEL)) {
       return "definition";
+    }
+    if (key.equals(LEAK)) {
+      return "accepted leak";
+    }
+    if (key.startsWith(LABEL + "-")) {
+      return key.substring(PREFIX.length()).replace('-', ' ');
     }
     String what = key.substring(PREFIX.length());
     int column = what.indexOf('#');

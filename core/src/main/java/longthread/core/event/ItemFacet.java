@@ -61,6 +61,13 @@ final class ItemFacet {
     return owners;
   }
 
+  /** Who may read it. */
+  List<String> readers() {
+    var readers = new ArrayList<String>();
+    facet.path("readers").forEach(reader -> readers.add(reader.stringValue("")));
+    return readers;
+  }
+
   List<Card.Tag> tags() {
     return tags(facet);
   }

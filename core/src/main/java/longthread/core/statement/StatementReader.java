@@ -5,6 +5,7 @@ import java.time.DateTimeException;
 import java.time.Instant;
 import java.time.OffsetDateTime;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
@@ -18,6 +19,7 @@ import longthread.core.asset.Reference;
 import longthread.core.event.FacetFact;
 import longthread.core.event.HandFacet;
 import longthread.core.json.CanonicalJson;
+import longthread.core.label.MaskKind;
 import longthread.core.statement.BadStatementException.Fault;
 import longthread.core.statement.Statement.Change;
 import org.jspecify.annotations.Nullable;
@@ -48,7 +50,20 @@ public final class StatementReader {
           "rule",
           "notice",
           "followed",
-          "dismissed");
+          "dismissed",
+          "label",
+          "label-rule",
+          "label-stop",
+          "label-policy",
+          "label-mask",
+          "leak-accepted");
+
+  /** What is shown of labelled values, the most first. */
+  public static final List<String> MASKS =
+      Arrays.stream(MaskKind.values()).map(MaskKind::word).toList();
+
+  /** The roles that a mask can be set for. */
+  public static final List<String> MASKED_ROLES = List.of("reader", "steward", "admin");
 
   /** How serious a notice is, the least first. */
   public static final List<String> LEVELS = List.of("info", "warning", "stop");
@@ -69,12 +84,13 @@ public final class StatementReader {
   private static final String ANY_FORMAT = "longthread-statement/";
   private static final int MAX_CHANGES = 50_000;
   private static final int MAX_FAULTS = 100;
-  private static final int MAX_TEXT = 20_000;
+  static final int MAX_TEXT = 20_000;
   private static final int MAX_LIST = 1_000;
-  private static final int MAX_ID = 200;
-  private static final int MAX_NOTICE = 2_000;
+  static final int MAX_ID = 200;
+  static final int MAX_NOTICE = 2_000;
 
   private final List<Fault> faults = new ArrayList<>();
+  private final LabelValues labels = new LabelValues(this);
 
   private StatementReader() {}
 
@@ -142,6 +158,13 @@ public final class StatementReader {
           registered(at, node, "followed", HandFacet.FOLLOWED, value, this::followed);
       case "dismissed" ->
           registered(at, node, "dismissed", HandFacet.DISMISSED, value, this::dismissed);
+      case "label" -> registered(at, node, set, HandFacet.LABEL, value, labels::label);
+      case "label-rule" -> registered(at, node, set, HandFacet.LABEL_RULE, value, labels::rule);
+      case "label-stop" -> registered(at, node, set, HandFacet.LABEL_STOP, value, labels::stop);
+      case "label-policy" ->
+          registered(at, node, set, HandFacet.LABEL_POLICY, value, labels::policy);
+      case "label-mask" -> registered(at, node, set, HandFacet.LABEL_MASK, value, labels::mask);
+      case "leak-accepted" -> registered(at, node, set, HandFacet.LEAK, value, labels::accepted);
       default -> {
         fault(at + "/set", "'" + set + "' is not one of " + String.join(", ", SETS));
         yield null;
@@ -303,7 +326,7 @@ public final class StatementReader {
     }
   }
 
-  private @Nullable Reference reference(String at, JsonNode node) {
+  @Nullable Reference reference(String at, JsonNode node) {
     String text = node.stringValue("");
     try {
       Reference reference = Reference.parse(text);
@@ -342,7 +365,7 @@ public final class StatementReader {
     text(at, value, MAX_TEXT);
   }
 
-  private void texts(String at, JsonNode value) {
+  void texts(String at, JsonNode value) {
     if (!value.isArray() || value.size() > MAX_LIST) {
       fault(at, "give a list of texts, at most " + MAX_LIST);
       return;
@@ -454,7 +477,7 @@ public final class StatementReader {
     }
   }
 
-  private void only(String at, JsonNode value, List<String> members) {
+  void only(String at, JsonNode value, List<String> members) {
     if (!(value instanceof ObjectNode object)) {
       fault(at, "give an object with " + String.join(", ", members));
       return;
@@ -468,7 +491,7 @@ public final class StatementReader {
     }
   }
 
-  private String text(String at, JsonNode node, int longest) {
+  String text(String at, JsonNode node, int longest) {
     String text = node.stringValue("");
     if (text.isBlank() || text.length() > longest) {
       fault(at, "give a text of 1 to " + longest + " characters");
@@ -476,7 +499,7 @@ public final class StatementReader {
     return text.strip();
   }
 
-  private Instant time(String at, JsonNode node) {
+  Instant time(String at, JsonNode node) {
     try {
       return OffsetDateTime.parse(node.stringValue("")).toInstant();
     } catch (DateTimeException e) {
@@ -485,7 +508,7 @@ public final class StatementReader {
     }
   }
 
-  private void fault(String pointer, String detail) {
+  void fault(String pointer, String detail) {
     faults.add(new Fault(pointer, detail));
   }
 }

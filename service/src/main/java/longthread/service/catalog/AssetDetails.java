@@ -65,7 +65,7 @@ class AssetDetails {
    * A column as the asset's page shows it.
    *
    * @param labels what is set on it
-   * @param inherited the labels that came along lineage, with where they were set
+   * @param inherited the labels that came along lineage, with where they were set, or by a rule
    * @param feeds how many columns take something from it
    */
   record ColumnDetail(
@@ -419,10 +419,10 @@ class AssetDetails {
     return columns;
   }
 
-  /** The labels that came to a column along lineage. */
+  /** The labels of a column that no tag on it shows: along lineage, and by a rule. */
   private List<LabelBoard.Labelled> inherited(Asset asset, String path) {
     return labelBoard.of(asset.ref(), path).stream()
-        .filter(labelled -> labelled.from() != null)
+        .filter(one -> one.from() != null || LabelBoard.Manager.RULE.word().equals(one.managed()))
         .toList();
   }
 

@@ -2,9 +2,7 @@ package longthread.service.labels;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.TreeMap;
-import longthread.core.asset.Card;
 import longthread.core.asset.Owner;
 import longthread.core.graph.GraphLink;
 import longthread.core.graph.LineageGraph;
@@ -53,7 +51,8 @@ class Labels {
    * A column, or a page as a whole, that has a label.
    *
    * @param how set, inherited or perhaps
-   * @param setBy the tag that set it, and who set that; absent where it was inherited
+   * @param setBy the tag or rule that set it, and who set that; absent where it was inherited
+   * @param managed source, hand or rule: where that is changed; absent where it was inherited
    * @param from where it was set; absent where it was set here
    * @param fromName what people call that
    * @param thread the way it came by, from there; empty where it was set here
@@ -66,6 +65,7 @@ class Labels {
       List<Owner> owners,
       String how,
       @Nullable String setBy,
+      @Nullable String managed,
       @Nullable String from,
       @Nullable String fromName,
       List<Hops.Hop> thread) {}
@@ -130,17 +130,16 @@ class Labels {
         nodes.add(node);
       }
     }
-    Map<Integer, Card.Tag> tags = now.set().getOrDefault(label.id(), Map.of());
-    return Pages.made(nodes, node -> place(node, spread, now.graph(), tags));
+    return Pages.made(nodes, node -> place(label.id(), node, spread, now));
   }
 
-  private LabelledPlace place(
-      int node, LabelSpread spread, LineageGraph graph, Map<Integer, Card.Tag> tags) {
+  private LabelledPlace place(String label, int node, LabelSpread spread, LabelBoard.State now) {
+    LineageGraph graph = now.graph();
     String ref = graph.assetReference(graph.assetOf(node));
     Asset asset = catalog.asset(ref).orElse(null);
     LabelSpread.How how = spread.at(node);
     boolean isSet = how == LabelSpread.How.SET;
-    Card.Tag tag = tags.getOrDefault(node, tags.get(graph.rowsOf(graph.assetOf(node))));
+    LabelBoard.SetBy by = isSet ? LabelBoard.setBy(now, label, node) : null;
     List<GraphLink> thread = spread.thread(node);
     return new LabelledPlace(
         graph.reference(node),
@@ -149,13 +148,10 @@ class Labels {
         catalog.systemOf(ref),
         asset == null ? List.of() : asset.card().owners(),
         LabelBoard.word(how == null ? LabelSpread.How.PERHAPS : how),
-        isSet && tag != null ? setBy(tag) : null,
+        by == null ? null : by.words(),
+        by == null ? null : by.manager().word(),
         isSet ? null : graph.reference(spread.originOf(node)),
         isSet ? null : Hops.name(graph, spread.originOf(node), catalog),
         Hops.of(graph, thread, catalog));
-  }
-
-  private static String setBy(Card.Tag tag) {
-    return tag.source() == null ? tag.word() : tag.word() + " by " + tag.source();
   }
 }

@@ -93,7 +93,8 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
             ordered.stream().flatMap(c -> c.terms().stream()).distinct().toList(),
             ordered.stream().flatMap(c -> c.links().stream()).distinct().toList(),
             ordered.stream().flatMap(c -> c.joins().stream()).distinct().toList(),
-            false);
+            false,
+            ordered.stream().flatMap(c -> c.readers().stream()).distinct().toList());
     return new Asset(lead, parts, merged, systemOf.apply(merged));
   }
 
@@ -155,7 +156,8 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
         List.of(),
         List.of(),
         List.of(),
-        false);
+        false,
+        List.of());
   }
 
   /** The values of all parts: those of people first, of equal sources those of the leading part. */

@@ -4,11 +4,13 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.TreeSet;
 import longthread.core.label.LabelRule;
 import longthread.service.web.ProblemException;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
+import tools.jackson.databind.JsonNode;
 
 /** The labels there are, what tags mean them, and how each travels. */
 @Component
@@ -29,7 +31,7 @@ public class LabelScheme {
       Set<String> words,
       LabelRule rule) {
     /** Whether a tag sets it. */
-    boolean isMeantBy(String tag) {
+    public boolean isMeantBy(String tag) {
       return words.contains(tag.toLowerCase(Locale.ROOT));
     }
   }
@@ -73,13 +75,57 @@ public class LabelScheme {
               Set.of("personal", "personal-data", "pii"),
               VALUES_ONLY));
 
-  /** All labels, by their ids in order. */
+  private final LabelSettings settings;
+
+  LabelScheme(LabelSettings settings) {
+    this.settings = settings;
+  }
+
+  /** All labels, by their ids in order: those that are shipped, with what people set of them. */
   public List<Label> all() {
-    return SHIPPED;
+    LabelSettings.All now = settings.now();
+    if (now.labels().isEmpty()) {
+      return SHIPPED;
+    }
+    var labels = new TreeMap<String, Label>();
+    SHIPPED.forEach(label -> labels.put(label.id(), label));
+    now.labels()
+        .forEach(
+            (id, value) -> {
+              if (value.path("retired").booleanValue(false)) {
+                labels.remove(id);
+              } else {
+                labels.put(id, stated(id, value));
+              }
+            });
+    return List.copyOf(labels.values());
+  }
+
+  /** Whether a label is one that comes with the product. */
+  public static boolean isShipped(String id) {
+    return SHIPPED.stream().anyMatch(label -> label.id().equals(id));
+  }
+
+  private static Label stated(String id, JsonNode value) {
+    var words = new TreeSet<String>(List.of(id));
+    value
+        .path("words")
+        .forEach(word -> words.add(word.stringValue("").strip().toLowerCase(Locale.ROOT)));
+    return new Label(
+        id,
+        value.path("title").stringValue(id),
+        value.path("category").stringValue("other"),
+        value.path("level").intValue(1),
+        value.path("definition").stringValue(""),
+        Set.copyOf(words),
+        new LabelRule(
+            value.path("overAggregation").booleanValue(false),
+            value.path("overConditional").booleanValue(false),
+            value.path("overMasks").booleanValue(false)));
   }
 
   /** The label that a tag sets; most set none. */
-  Optional<Label> meantBy(String tag) {
+  public Optional<Label> meantBy(String tag) {
     return all().stream().filter(label -> label.isMeantBy(tag)).findFirst();
   }
 

@@ -1,10 +1,6 @@
 package longthread.service.statements;
 
-import java.time.DateTimeException;
 import java.time.Instant;
-import java.time.LocalDate;
-import java.time.OffsetDateTime;
-import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
@@ -46,9 +42,15 @@ class ChangeRequests {
   private final Catalog catalog;
   private final Glossary glossary;
   private final StatementQueries stored;
+  private final LabelRequests labels;
 
   ChangeRequests(
-      References references, Catalog catalog, Glossary glossary, StatementQueries stored) {
+      References references,
+      Catalog catalog,
+      Glossary glossary,
+      StatementQueries stored,
+      LabelRequests labels) {
+    this.labels = labels;
     this.references = references;
     this.catalog = catalog;
     this.glossary = glossary;
@@ -75,6 +77,8 @@ class ChangeRequests {
       case "term" -> List.of(term(change, newTerms));
       case "rule", "dismissed" -> List.of(withId(change));
       case "notice", "followed" -> List.of(named(withId(change)));
+      case "label", "label-rule", "label-stop", "label-policy", "label-mask", "leak-accepted" ->
+          List.of(labels.change(set, change, this::asset));
       default -> {
         change.put("of", asset(text(change, "of")));
         if (change.path("value").isArray() && change.path("value").isEmpty()) {
@@ -394,23 +398,11 @@ class ChangeRequests {
     }
     String until = value.path("until").stringValue("");
     if (!until.isBlank()) {
-      one.put("until", endOf(until));
+      one.put("until", LabelRequests.endOf(until));
     }
     reads.forEach(one.putArray("reads")::add);
     columns.forEach(one.putArray("columns")::add);
     return one;
-  }
-
-  /** A day, which counts to its end in UTC, or a time as it is. */
-  private static String endOf(String until) {
-    try {
-      return until.length() == 10
-          ? "" + LocalDate.parse(until).plusDays(1).atStartOfDay().toInstant(ZoneOffset.UTC)
-          : "" + OffsetDateTime.parse(until).toInstant();
-    } catch (DateTimeException e) {
-      throw ProblemException.badRequest(
-          "bad-change", "'" + until + "' is no day (2027-03-31) and no time with an offset");
-    }
   }
 
   private List<String> names(JsonNode list) {

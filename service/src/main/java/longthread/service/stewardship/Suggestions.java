@@ -18,7 +18,6 @@ import longthread.core.asset.Kind;
 import longthread.core.asset.MergeCandidates;
 import longthread.core.asset.MergeRules;
 import longthread.core.asset.Reference;
-import longthread.core.event.HandFacet;
 import longthread.core.graph.Direction;
 import longthread.core.graph.LikelyCopies;
 import longthread.core.graph.LineageGraph;
@@ -29,7 +28,7 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
-import longthread.service.statements.Statements;
+import longthread.service.statements.Dismissals;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
@@ -94,14 +93,14 @@ public class Suggestions {
   private final Catalog catalog;
   private final GraphFollower follower;
   private final Glossary glossary;
-  private final Statements statements;
+  private final Dismissals dismissals;
   private volatile Known<MergeCandidates.Proposal> proposals = new Known<>(-1, List.of());
 
-  Suggestions(Catalog catalog, GraphFollower follower, Glossary glossary, Statements statements) {
+  Suggestions(Catalog catalog, GraphFollower follower, Glossary glossary, Dismissals dismissals) {
     this.catalog = catalog;
     this.follower = follower;
     this.glossary = glossary;
-    this.statements = statements;
+    this.dismissals = dismissals;
   }
 
   /** The id under which something proposed is declined. */
@@ -115,26 +114,13 @@ public class Suggestions {
             .substring(0, 16);
   }
 
-  private Set<String> dismissed() {
-    var ids = new HashSet<String>();
-    statements
-        .standing(HandFacet.DISMISSED)
-        .forEach(
-            (ref, facets) -> {
-              if (facets.get(HandFacet.DISMISSED).has("value")) {
-                ids.add(ref.substring((HandFacet.REGISTER + "/dismissed/").length()));
-              }
-            });
-    return ids;
-  }
-
   // ------------------------------------------------------------------ names that are one
 
   /** Names that are probably one asset, the likeliest first. */
   public List<MergeSuggestion> merges() {
     List<MergeCandidates.Proposal> all = proposals();
     Map<String, Integer> rules = MergeCandidates.rules(all);
-    Set<String> dismissed = dismissed();
+    Set<String> dismissed = dismissals.ids();
     var suggestions = new ArrayList<MergeSuggestion>();
     for (MergeCandidates.Proposal proposal : all) {
       String of = proposal.one().reference();
@@ -345,7 +331,7 @@ public class Suggestions {
   /** Terms for columns that hold the same values as one that has the term. */
   public List<TermSuggestion> terms() {
     LineageGraph graph = follower.graph();
-    Set<String> dismissed = dismissed();
+    Set<String> dismissed = dismissals.ids();
     var suggestions = new LinkedHashMap<String, TermSuggestion>();
     Map<String, Set<String>> has = new HashMap<>();
     for (Asset asset : catalog.all()) {

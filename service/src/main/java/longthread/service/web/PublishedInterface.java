@@ -112,7 +112,8 @@ class PublishedInterface {
       case "statements", "recorded", "edits", "terms", "term", "suggestions", "rules" -> "by hand";
       case "connections", "readers" -> "sources";
       case "coverage", "blind-spots" -> "coverage";
-      case "copies", "over-merged", "labels", "label" -> "catalog";
+      case "copies", "over-merged" -> "catalog";
+      case "labels", "label", "leaks", "preview" -> "labels and leaks";
       case "today",
           "notices",
           "watches",

@@ -1,0 +1,419 @@
+package longthread.service.labels;
+
+import java.time.Clock;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import longthread.core.asset.Card;
+import longthread.core.asset.Owner;
+import longthread.core.asset.Reference;
+import longthread.core.graph.LineageGraph;
+import longthread.core.json.CanonicalJson;
+import longthread.core.label.ColumnRule;
+import longthread.core.label.LabelSpread;
+import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
+import longthread.service.live.LabelBoard;
+import longthread.service.live.LabelScheme;
+import longthread.service.statements.Dismissals;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Service;
+
+/** What is left to do for whoever keeps the labels: what has none, and what sources disagree on. */
+@Service
+class LabelWork {
+  private static final int MAX_TRIED = 2_000;
+  private static final int ID_LENGTH = 16;
+
+  /** How much of a system's columns has a label. */
+  record SystemCoverage(String system, int columns, int labelled, int perhaps, int suggested) {}
+
+  /**
+   * A column that a rule fits.
+   *
+   * @param has whether it has the label already
+   */
+  record TriedColumn(String ref, String name, String system, @Nullable String type, boolean has) {}
+
+  /** What a rule would label, of at most 2,000 columns; {@code added} have no such label now. */
+  record RuleTry(int fits, int added, List<TriedColumn> columns) {}
+
+  /**
+   * A column that looks as if it should have a label.
+   *
+   * @param id by which it is declined
+   * @param evidence why, in words
+   */
+  record LabelSuggestion(
+      String id,
+      String ref,
+      String name,
+      String system,
+      List<Owner> owners,
+      String label,
+      String title,
+      List<String> evidence) {}
+
+  /** What one source says of a column. */
+  record SourceLabels(String part, String system, List<String> labels) {}
+
+  /** A column of which several sources set labels, not the same. */
+  record Disagreement(String ref, String name, List<Owner> owners, List<SourceLabels> sources) {}
+
+  /** A place at which somebody is to look at a label again. */
+  record Review(
+      String id,
+      String what,
+      String label,
+      String ref,
+      String name,
+      String reason,
+      String by,
+      Instant due,
+      boolean isDue) {}
+
+  /** Names that mostly hold such data, in English; a house adds its own by rules. */
+  private static final Map<String, ColumnRule> SENSITIVE = sensitive();
+
+  private static Map<String, ColumnRule> sensitive() {
+    var rules = new TreeMap<String, ColumnRule>();
+    List<String> derived =
+        List.of("*hash*", "*masked*", "*_count", "*_flag", "has_*", "is_*", "n_*", "num_*");
+    rules.put(
+        "personal",
+        names(
+            derived,
+            List.of(
+                "*iban*",
+                "*account_number*",
+                "*phone*",
+                "mobile*",
+                "*email*",
+                "*e_mail*",
+                "contact_name",
+                "first_name",
+                "firstname",
+                "last_name",
+                "lastname",
+                "surname",
+                "full_name",
+                "person_name",
+                "*birth*",
+                "*passport*",
+                "*national_id*",
+                "*street*",
+                "*postal_address*",
+                "*home_address*",
+                "*ip_address*")));
+    rules.put(
+        "health",
+        names(
+            derived,
+            List.of(
+                "*diagnos*",
+                "*blood_type*",
+                "*illness*",
+                "*disab*",
+                "*medication*",
+                "*sick_leave*",
+                "*pregnan*")));
+    rules.put(
+        "financial", names(derived, List.of("*salary*", "*wage*", "*credit_limit*", "*margin*")));
+    rules.put(
+        "confidential",
+        names(
+            derived,
+            List.of(
+                "*password*",
+                "*passwd*",
+                "*secret*",
+                "*api_key*",
+                "*access_token*",
+                "*private_key*")));
+    return rules;
+  }
+
+  private static ColumnRule names(List<String> except, List<String> names) {
+    return ColumnRule.of(names, except, List.of(), List.of(), List.of());
+  }
+
+  private final LabelScheme scheme;
+  private final LabelBoard board;
+  private final Catalog catalog;
+  private final Dismissals dismissals;
+  private final Clock clock;
+
+  LabelWork(
+      LabelScheme scheme, LabelBoard board, Catalog catalog, Dismissals dismissals, Clock clock) {
+    this.scheme = scheme;
+    this.board = board;
+    this.catalog = catalog;
+    this.dismissals = dismissals;
+    this.clock = clock;
+  }
+
+  // ------------------------------------------------------------------ rules
+
+  /** What a rule would label, before it is set. */
+  RuleTry tryRule(String label, ColumnRule rule) {
+    LabelBoard.State now = board.now();
+    LabelSpread spread = now.spreads().get(scheme.named(label).id());
+    var columns = new ArrayList<TriedColumn>();
+    board.forEachFit(
+        rule,
+        (asset, column) -> {
+          int node = node(now.graph(), asset, column);
+          columns.add(
+              new TriedColumn(
+                  asset.ref() + "#" + column.path(),
+                  asset.shown() + "#" + column.path(),
+                  asset.system(),
+                  column.type(),
+                  node >= 0 && spread != null && spread.at(node) != null));
+        });
+    columns.sort(Comparator.comparing(TriedColumn::has).thenComparing(TriedColumn::ref));
+    int added = (int) columns.stream().filter(column -> !column.has()).count();
+    return new RuleTry(
+        columns.size(),
+        added,
+        List.copyOf(columns.subList(0, Math.min(MAX_TRIED, columns.size()))));
+  }
+
+  private static int node(LineageGraph graph, Asset asset, Card.Column column) {
+    int ordinal = graph.asset(asset.ref()).orElse(-1);
+    return ordinal < 0 ? -1 : graph.node(ordinal, column.path()).orElse(-1);
+  }
+
+  // ------------------------------------------------------------------ coverage, suggestions
+
+  /** How many columns have labels, by system in order. */
+  List<SystemCoverage> coverage() {
+    LabelBoard.State now = board.now();
+    LineageGraph graph = now.graph();
+    var sure = new java.util.BitSet();
+    var perhaps = new java.util.BitSet();
+    now.spreads()
+        .values()
+        .forEach(
+            spread -> {
+              for (int node : spread.nodes()) {
+                (spread.at(node) == LabelSpread.How.PERHAPS ? perhaps : sure).set(node);
+              }
+            });
+    perhaps.andNot(sure);
+    var suggested = new HashMap<String, Integer>();
+    suggestions().forEach(one -> suggested.merge(one.system(), 1, Integer::sum));
+    var counts = new TreeMap<String, int[]>();
+    for (Asset asset : catalog.all()) {
+      if (Reference.isJob(asset.ref()) || asset.card().retired()) {
+        continue;
+      }
+      int[] of = counts.computeIfAbsent(asset.system(), s -> new int[3]);
+      for (Card.Column column : asset.card().columns()) {
+        int node = node(graph, asset, column);
+        of[0]++;
+        of[1] += node >= 0 && sure.get(node) ? 1 : 0;
+        of[2] += node >= 0 && perhaps.get(node) ? 1 : 0;
+      }
+    }
+    var systems = new ArrayList<SystemCoverage>();
+    counts.forEach(
+        (system, of) ->
+            systems.add(
+                new SystemCoverage(
+                    system, of[0], of[1], of[2], suggested.getOrDefault(system, 0))));
+    systems.removeIf(system -> system.columns() == 0);
+    return systems;
+  }
+
+  /** Columns whose names look sensitive, or that are called like labelled ones, without a label. */
+  List<LabelSuggestion> suggestions() {
+    LabelBoard.State now = board.now();
+    var dismissed = dismissals.ids();
+    var found = new ArrayList<LabelSuggestion>();
+    for (LabelScheme.Label label : scheme.all()) {
+      LabelSpread spread = now.spreads().get(label.id());
+      ColumnRule rule = SENSITIVE.get(label.id());
+      if (spread == null || rule == null) {
+        continue;
+      }
+      Map<String, Integer> names = namesOf(now.graph(), spread);
+      board.forEachFit(
+          rule,
+          (asset, column) -> {
+            int node = node(now.graph(), asset, column);
+            boolean isOpen =
+                node < 0
+                    || (spread.at(node) == null
+                        && !spread.isMaskedAt(node)
+                        && !isStopped(now, label, asset, column));
+            LabelSuggestion suggestion =
+                suggestion(label, asset, column, names.getOrDefault(column.path(), 0));
+            if (isOpen && !dismissed.contains(suggestion.id())) {
+              found.add(suggestion);
+            }
+          });
+    }
+    found.sort(
+        Comparator.comparing((LabelSuggestion one) -> -one.evidence().size())
+            .thenComparing(LabelSuggestion::ref));
+    return found;
+  }
+
+  private boolean isStopped(
+      LabelBoard.State now, LabelScheme.Label label, Asset asset, Card.Column column) {
+    return now.settings().stops().stream()
+        .anyMatch(
+            stop ->
+                stop.label().equals(label.id())
+                    && (stop.at().equals(asset.ref())
+                        || stop.at().equals(asset.ref() + "#" + column.path())));
+  }
+
+  /** How often a column of each name has a label for certain. */
+  private static Map<String, Integer> namesOf(LineageGraph graph, LabelSpread spread) {
+    var names = new HashMap<String, Integer>();
+    for (int node : spread.nodes()) {
+      if (!graph.isRows(node) && spread.at(node) != LabelSpread.How.PERHAPS) {
+        names.merge(graph.columnOf(node), 1, Integer::sum);
+      }
+    }
+    return names;
+  }
+
+  private static LabelSuggestion suggestion(
+      LabelScheme.Label label, Asset asset, Card.Column column, int sameName) {
+    String ref = asset.ref() + "#" + column.path();
+    var evidence = new ArrayList<>(List.of("its name mostly stands for " + label.id() + " data"));
+    if (sameName > 0) {
+      evidence.add(
+          sameName == 1
+              ? "a column of the same name has the label"
+              : sameName + " columns of the same name have the label");
+    }
+    return new LabelSuggestion(
+        "label-" + CanonicalJson.digest(label.id() + "\n" + ref).substring(0, ID_LENGTH),
+        ref,
+        asset.shown() + "#" + column.path(),
+        asset.system(),
+        asset.card().owners(),
+        label.id(),
+        label.title(),
+        evidence);
+  }
+
+  // ------------------------------------------------------------------ disagreements
+
+  /** Columns of which two sources that both set labels say different things. */
+  List<Disagreement> disagreements() {
+    var found = new ArrayList<Disagreement>();
+    for (Asset asset : catalog.labelled()) {
+      if (asset.parts().size() < 2) {
+        continue;
+      }
+      List<Card> managing =
+          asset.parts().stream()
+              .map(part -> catalog.card(part).orElse(null))
+              .filter(card -> card != null && managesLabels(card))
+              .toList();
+      if (managing.size() > 1) {
+        for (Card.Column column : asset.card().columns()) {
+          compare(asset, column.path(), managing, found);
+        }
+      }
+    }
+    found.sort(Comparator.comparing(Disagreement::ref));
+    return found;
+  }
+
+  /** Whether a source says of any column, or of the whole, which labels it has. */
+  private boolean managesLabels(Card card) {
+    return !labels(card.tags()).isEmpty()
+        || card.columns().stream().anyMatch(column -> !labels(column.tags()).isEmpty());
+  }
+
+  private TreeSet<String> labels(List<Card.Tag> tags) {
+    var labels = new TreeSet<String>();
+    for (Card.Tag tag : tags) {
+      if (!"by hand".equals(tag.source())) {
+        scheme.meantBy(tag.word()).ifPresent(label -> labels.add(label.id()));
+      }
+    }
+    return labels;
+  }
+
+  private void compare(Asset asset, String path, List<Card> managing, List<Disagreement> found) {
+    var said = new ArrayList<SourceLabels>();
+    for (Card card : managing) {
+      card.columns().stream()
+          .filter(column -> column.path().equals(path))
+          .findFirst()
+          .ifPresent(
+              column -> {
+                TreeSet<String> labels = labels(card.tags());
+                labels.addAll(labels(column.tags()));
+                said.add(
+                    new SourceLabels(
+                        card.ref(), catalog.systemOfName(card.ref()), List.copyOf(labels)));
+              });
+    }
+    if (said.stream().map(SourceLabels::labels).distinct().count() > 1) {
+      found.add(
+          new Disagreement(
+              asset.ref() + "#" + path, asset.shown() + "#" + path, asset.card().owners(), said));
+    }
+  }
+
+  // ------------------------------------------------------------------ reviews
+
+  /** When stops, and leaks that are accepted, are to be looked at again; the first due first. */
+  List<Review> reviews() {
+    Instant moment = clock.instant();
+    var reviews = new ArrayList<Review>();
+    LabelBoard.State now = board.now();
+    now.settings()
+        .stops()
+        .forEach(
+            stop ->
+                reviews.add(
+                    new Review(
+                        stop.id(),
+                        "label-stop",
+                        stop.label(),
+                        stop.at(),
+                        name(stop.at()),
+                        stop.reason(),
+                        stop.origin().by(),
+                        stop.review(),
+                        !stop.review().isAfter(moment))));
+    now.settings()
+        .accepted()
+        .forEach(
+            one ->
+                reviews.add(
+                    new Review(
+                        one.id(),
+                        "leak-accepted",
+                        one.label(),
+                        one.at(),
+                        name(one.at()),
+                        one.reason(),
+                        one.origin().by(),
+                        one.until(),
+                        !one.until().isAfter(moment))));
+    reviews.sort(Comparator.comparing(Review::due).thenComparing(Review::id));
+    return reviews;
+  }
+
+  private String name(String ref) {
+    int hash = ref.indexOf('#');
+    String asset = hash < 0 ? ref : ref.substring(0, hash);
+    return catalog.asset(asset).map(Asset::shown).orElse(asset)
+        + (hash < 0 ? "" : ref.substring(hash));
+  }
+}
