@@ -35,7 +35,7 @@ import tools.jackson.databind.JsonNode;
     })
 final class WatchCommand implements Runnable {
   private static final List<String> ABOUT =
-      List.of("failure", "lateness", "check", "unusual", "notice");
+      List.of("failure", "lateness", "check", "unusual", "notice", "leak");
   private static final List<String> DIGESTS = List.of("at-once", "hourly", "daily");
   private static final List<String> STATES = List.of("waiting", "sent", "dead");
 
@@ -85,7 +85,7 @@ final class WatchCommand implements Runnable {
         names = "--about",
         paramLabel = "WORD",
         split = ",",
-        description = "failure, lateness, check, unusual, notice; all without it.")
+        description = "failure, lateness, check, unusual, notice, leak; all without it.")
     private List<String> about = List.of();
 
     @Option(names = "--title", paramLabel = "TEXT", description = "What to call it.")

@@ -166,6 +166,12 @@ public final class AssetGrouping {
 
   /** The groups of the asset that {@code name} belongs to. */
   private Set<DatasetName> groupsOf(DatasetName name) {
+    Set<DatasetName> found = linkedGroups(name);
+    return found.size() == 1 || apart.isEmpty() ? found : withoutThoseApart(name, found);
+  }
+
+  /** The groups that hang together with that of a name; its own alone where they are too many. */
+  private Set<DatasetName> linkedGroups(DatasetName name) {
     var found = new LinkedHashSet<>(List.of(wholeOf(name)));
     var open = new ArrayDeque<>(found);
     while (!open.isEmpty()) {
@@ -180,7 +186,7 @@ public final class AssetGrouping {
         return Set.of(wholeOf(name));
       }
     }
-    return found.size() == 1 || apart.isEmpty() ? found : withoutThoseApart(name, found);
+    return found;
   }
 
   /** A link between two groups; links of people come first. */
@@ -315,6 +321,17 @@ public final class AssetGrouping {
     var parts = new TreeSet<DatasetName>(List.of(name));
     groupsOf(name).forEach(whole -> parts.addAll(groups.getOrDefault(whole, new TreeSet<>())));
     return Collections.unmodifiableSet(parts);
+  }
+
+  /**
+   * All names that hang together with one, whether or not some are held apart: a link of any of
+   * them may move each of the others to another asset. Of too many to be one asset, those of the
+   * name's own group.
+   */
+  public Collection<DatasetName> hangingWith(DatasetName name) {
+    var names = new TreeSet<DatasetName>(List.of(name));
+    linkedGroups(name).forEach(whole -> names.addAll(groups.getOrDefault(whole, new TreeSet<>())));
+    return names;
   }
 
   /**

@@ -87,4 +87,18 @@ class AssetGroupingTest {
     assertThat(grouping.leadOf(first)).isEqualTo(second);
     assertThat(grouping.leadOf(third)).isEqualTo(third);
   }
+
+  @Test
+  void a_link_of_one_name_may_move_another_that_it_hangs_with() {
+    var third = new DatasetName("x", "c");
+    var fourth = new DatasetName("x", "d");
+    grouping.holdApart(path, List.of(fourth));
+    grouping.setSymlinks(path, List.of(new Symlink(table, AssetGrouping.Why.ALIAS)));
+    grouping.setSymlinks(third, List.of(new Symlink(fourth, AssetGrouping.Why.HAND)));
+    assertThat(grouping.partsOf(table)).containsExactlyInAnyOrder(table, path);
+    grouping.setSymlinks(table, List.of(new Symlink(third, AssetGrouping.Why.HAND)));
+    assertThat(grouping.partsOf(fourth)).containsExactlyInAnyOrder(fourth, third, table);
+    assertThat(grouping.partsOf(path)).as("moved by a link of others").containsExactly(path);
+    assertThat(grouping.hangingWith(third)).containsExactlyInAnyOrder(path, table, third, fourth);
+  }
 }

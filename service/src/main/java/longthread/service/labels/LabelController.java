@@ -41,7 +41,7 @@ class LabelController {
 
   record MaskList(List<ListedMask> items, @Nullable String cursor) {}
 
-  record LabelCoverageList(List<LabelWork.SystemCoverage> items, @Nullable String cursor) {}
+  record LabelCoverageList(List<LabelWork.LabelledSystem> items, @Nullable String cursor) {}
 
   record LabelSuggestionList(List<LabelWork.LabelSuggestion> items, @Nullable String cursor) {}
 
@@ -291,7 +291,7 @@ class LabelController {
   LabelCoverageList coverage(
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {
-    Pages.Page<LabelWork.SystemCoverage> page = pages.page(limit, cursor, work::coverage);
+    Pages.Page<LabelWork.LabelledSystem> page = pages.page(limit, cursor, work::coverage);
     return new LabelCoverageList(page.items(), page.cursor());
   }
 

@@ -31,7 +31,7 @@ class LabelWork {
   private static final int ID_LENGTH = 16;
 
   /** How much of a system's columns has a label. */
-  record SystemCoverage(String system, int columns, int labelled, int perhaps, int suggested) {}
+  record LabelledSystem(String system, int columns, int labelled, int perhaps, int suggested) {}
 
   /**
    * A column that a rule fits.
@@ -192,7 +192,7 @@ class LabelWork {
   // ------------------------------------------------------------------ coverage, suggestions
 
   /** How many columns have labels, by system in order. */
-  List<SystemCoverage> coverage() {
+  List<LabelledSystem> coverage() {
     LabelBoard.State now = board.now();
     LineageGraph graph = now.graph();
     var sure = new java.util.BitSet();
@@ -221,11 +221,11 @@ class LabelWork {
         of[2] += node >= 0 && perhaps.get(node) ? 1 : 0;
       }
     }
-    var systems = new ArrayList<SystemCoverage>();
+    var systems = new ArrayList<LabelledSystem>();
     counts.forEach(
         (system, of) ->
             systems.add(
-                new SystemCoverage(
+                new LabelledSystem(
                     system, of[0], of[1], of[2], suggested.getOrDefault(system, 0))));
     systems.removeIf(system -> system.columns() == 0);
     return systems;

@@ -105,9 +105,14 @@ final class CatalogIndex {
         boolean sameLinks = before != null && links.equals(links(before));
         boolean sameLead = !grouping.setLead(name, card.leads());
         if (!sameLinks || !sameLead) {
-          grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
+          var ends = new HashSet<DatasetName>(List.of(name));
+          links.forEach(link -> ends.add(link.target()));
+          if (before != null) {
+            links(before).forEach(link -> ends.add(link.target()));
+          }
+          touch(ends, touched);
           if (grouping.setSymlinks(name, links)) {
-            grouping.partsOf(name).forEach(part -> touched.add(part.reference()));
+            touch(ends, touched);
           }
         }
       } else if (before == null || !before.ties().equals(card.ties())) {
@@ -154,6 +159,10 @@ final class CatalogIndex {
       }
     }
     return new Resolving(regrouped, respelled);
+  }
+
+  private void touch(Set<DatasetName> ends, Set<String> touched) {
+    ends.forEach(end -> grouping.hangingWith(end).forEach(part -> touched.add(part.reference())));
   }
 
   /**

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
+import java.util.TreeSet;
 import longthread.core.asset.Card;
 import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
@@ -261,6 +262,31 @@ public class LabelBoard {
         isSet ? null : now.graph().reference(spread.originOf(node)),
         by == null ? null : by.words(),
         by == null ? null : by.manager().word());
+  }
+
+  /** The labels that an asset has anywhere, or may have: on a column, or as a whole. */
+  public Set<String> labelsOf(String asset) {
+    State now = now();
+    int ordinal = now.graph().asset(asset).orElse(-1);
+    var labels = new TreeSet<String>();
+    if (ordinal >= 0) {
+      now.spreads()
+          .forEach(
+              (id, spread) -> {
+                if (spread.at(now.graph().rowsOf(ordinal)) != null) {
+                  labels.add(id);
+                }
+                now.graph()
+                    .forEachColumn(
+                        ordinal,
+                        node -> {
+                          if (spread.at(node) != null) {
+                            labels.add(id);
+                          }
+                        });
+              });
+    }
+    return labels;
   }
 
   /** What set a label at a node, or on its whole asset; null if it was not set there. */

@@ -17,8 +17,11 @@ import longthread.core.cause.EstateHealth;
 import longthread.core.graph.LineageGraph;
 import longthread.core.json.CanonicalJson;
 import longthread.service.health.HealthBoard;
+import longthread.service.leaks.Leak;
+import longthread.service.leaks.LeakBoard;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.LabelBoard;
 import longthread.service.notices.Notice;
 import longthread.service.notices.NoticeBoard;
 import longthread.service.storage.watches.WatchQueries;
@@ -43,6 +46,7 @@ public class WatchRunner {
   private static final Logger LOG = LoggerFactory.getLogger(WatchRunner.class);
   private static final int MAX_NAMES = 20; // of watched assets in a message
   private static final String TYPE = "longthread.";
+  private static final String LEAK = "leak ";
 
   /** Something that a watch can be notified of. */
   private record News(
@@ -50,6 +54,8 @@ public class WatchRunner {
 
   private final HealthBoard health;
   private final NoticeBoard notices;
+  private final LeakBoard leaks;
+  private final LabelBoard labels;
   private final Catalog catalog;
   private final WatchQueries stored;
   private final TransactionTemplate transactions;
@@ -60,6 +66,8 @@ public class WatchRunner {
   WatchRunner(
       HealthBoard health,
       NoticeBoard notices,
+      LeakBoard leaks,
+      LabelBoard labels,
       Catalog catalog,
       WatchQueries stored,
       PlatformTransactionManager manager,
@@ -67,6 +75,8 @@ public class WatchRunner {
       @Value("${longthread.watch.settle:30s}") Duration settle) {
     this.health = health;
     this.notices = notices;
+    this.leaks = leaks;
+    this.labels = labels;
     this.catalog = catalog;
     this.stored = stored;
     this.transactions = new TransactionTemplate(manager);
@@ -167,13 +177,17 @@ public class WatchRunner {
     }
     Map<String, Notice> byKey = new LinkedHashMap<>();
     notices.all().forEach(notice -> byKey.put(key(notice), notice));
+    Set<String> open =
+        leaks.all().stream().filter(Leak::isOpen).map(WatchRunner::key).collect(Collectors.toSet());
     for (WatchQueries.Watch watch : watches) {
       for (String cause : known.getOrDefault(watch.id(), Set.of())) {
         Notice notice = byKey.get(cause);
         boolean isOver =
-            cause.startsWith("notice ")
-                ? notice == null || !notice.isActive()
-                : !wrong.contains(cause);
+            cause.startsWith(LEAK)
+                ? !open.contains(cause)
+                : cause.startsWith("notice ")
+                    ? notice == null || !notice.isActive()
+                    : !wrong.contains(cause);
         if (isOver) {
           transactions.executeWithoutResult(
               status -> {
@@ -197,6 +211,9 @@ public class WatchRunner {
       }
       String subject = notice.name() + ": notice " + notice.state();
       send(watch, TYPE + "notice." + notice.state(), subject, data, now);
+    } else if (cause.startsWith(LEAK)) {
+      data.put("leak", cause.substring(LEAK.length()));
+      send(watch, TYPE + "leak.closed", "A leak is closed or accepted", data, now);
     } else if (!cause.startsWith("notice ")) {
       String ref = cause.substring(cause.lastIndexOf(' ') + 1);
       data.put("ref", ref).put("name", name(ref));
@@ -231,6 +248,11 @@ public class WatchRunner {
     for (Notice notice : notices.all()) {
       if (notice.isActive()) {
         all.add(news(notice));
+      }
+    }
+    for (Leak leak : leaks.all()) {
+      if (leak.isOpen()) {
+        all.add(news(leak));
       }
     }
     return all;
@@ -293,6 +315,28 @@ public class WatchRunner {
         key(notice), "notice", TYPE + "notice", notices.affected(notice), data, subject);
   }
 
+  private News news(Leak leak) {
+    ObjectNode data = CanonicalJson.MAPPER.createObjectNode();
+    data.put("leak", leak.id()).put("ref", leak.ref()).put("name", leak.name());
+    data.put("label", leak.label()).put("certainty", leak.certainty());
+    data.put("policy", leak.policy().words()).put("from", leak.from());
+    ArrayNode columns = data.putArray("columns");
+    leak.columns().stream().limit(MAX_NAMES).forEach(column -> columns.add(column.ref()));
+    if (leak.unmasked() != null) {
+      data.putObject("unmasked")
+          .put("from", leak.unmasked().from())
+          .put("to", leak.unmasked().to())
+          .put("job", leak.unmasked().job());
+    }
+    List<Asset> assets = catalog.asset(leak.ref()).stream().toList();
+    String subject = leak.name() + ": " + leak.policy().words() + ", and is";
+    return new News(key(leak), "leak", TYPE + "leak", assets, data, subject);
+  }
+
+  private static String key(Leak leak) {
+    return LEAK + leak.id();
+  }
+
   private static String key(Causes.Incident incident) {
     return incident.what().word()
         + " "
@@ -308,15 +352,17 @@ public class WatchRunner {
   }
 
   /** The assets of the news that a watch is on. */
-  private static List<Asset> watched(WatchQueries.Watch watch, News news) {
+  private List<Asset> watched(WatchQueries.Watch watch, News news) {
     return news.assets().stream().filter(asset -> isOn(watch, asset)).toList();
   }
 
-  private static boolean isOn(WatchQueries.Watch watch, Asset asset) {
+  private boolean isOn(WatchQueries.Watch watch, Asset asset) {
     return switch (watch.targetKind()) {
       case "asset" -> asset.ref().equals(watch.target()) || asset.parts().contains(watch.target());
       case "owner" -> asset.ownerNames().contains(watch.target());
-      case "label" -> asset.labels().contains(watch.target());
+      case "label" ->
+          asset.labels().contains(watch.target())
+              || labels.labelsOf(asset.ref()).contains(watch.target());
       default -> asset.ref().startsWith(watch.target() + "/");
     };
   }

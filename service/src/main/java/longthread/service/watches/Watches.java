@@ -29,7 +29,8 @@ import tools.jackson.databind.node.ObjectNode;
 @Service
 class Watches {
   static final List<String> TARGETS = List.of("asset", "owner", "label", "workspace");
-  static final List<String> ABOUT = List.of("failure", "lateness", "check", "unusual", "notice");
+  static final List<String> ABOUT =
+      List.of("failure", "lateness", "check", "unusual", "notice", "leak");
   static final List<String> CHANNELS = List.of("webhook", "email");
   static final List<String> DIGESTS = List.of("at-once", "hourly", "daily");
   private static final int MAX_TEXT = 300;
@@ -40,7 +41,7 @@ class Watches {
    * A watch to be made.
    *
    * @param target a reference, an owner, a label or a workspace, as {@code targetKind} says
-   * @param about failure, lateness, check, unusual, notice; all if absent
+   * @param about failure, lateness, check, unusual, notice, leak; all if absent
    * @param channel webhook or email
    * @param address where to: an address that takes POST, or a mailbox
    * @param digest at-once, hourly or daily; at once if absent

@@ -120,4 +120,165 @@ class LabelsTest {
     assertThat(how.status()).isEqualTo(400);
     assertThat(how.detail()).contains("set, inherited, perhaps");
   }
+
+  // ------------------------------------------------------------------ what stewards set
+
+  private Api.Answer state(String changes) {
+    Api.Answer answer =
+        api.send(
+            "POST", "/api/v1/statements", ("{'changes':[" + changes + "]}").replace('\'', '"'));
+    if (answer.status() == 200 && answer.json().path("receipt").isString()) {
+      api.see(answer.json().path("receipt").stringValue());
+    }
+    return answer;
+  }
+
+  @Test
+  void a_steward_edits_the_scheme_and_takes_it_back() {
+    Api.Answer made =
+        state(
+            "{'set':'label','value':{'title':'Trade secret','level':3,'words':['PII'],"
+                + "'overAggregation':true}}");
+    assertThat(made.status()).isEqualTo(400);
+    assertThat(made.detail()).contains("'pii' sets the label 'personal' already");
+    made =
+        state(
+            "{'set':'label','value':{'title':'Trade secret','level':3,'words':['recipe'],"
+                + "'overAggregation':true}}");
+    assertThat(made.status()).as(made.detail()).isEqualTo(200);
+    api.event(tagged("2026-11-03T00:00:00Z", "Recipe"));
+    assertThat(places("id", "trade-secret"))
+        .containsExactly(
+            "w/farm#iban set",
+            "w/copy#iban inherited",
+            "w/counted#farms inherited",
+            "w/list#account inherited");
+    assertThat(places("id", "personal")).isEmpty();
+    String id = made.json().path("id").stringValue();
+    api.see(
+        api.send("POST", "/api/v1/statements/undo?id=" + id, "")
+            .json()
+            .path("receipt")
+            .stringValue());
+    assertThat(api.get("/api/v1/label", "id", "trade-secret").status()).isEqualTo(404);
+    state("{'set':'label','id':'health','value':{'title':'Health','retired':true}}");
+    assertThat(api.get("/api/v1/label", "id", "health").status()).isEqualTo(404);
+  }
+
+  @Test
+  void a_rule_on_names_is_tried_and_set() {
+    JsonNode tried =
+        api.get("/api/v1/labels/try", "label", "confidential", "names", "*am*,iban").json();
+    assertThat(tried.path("fits").intValue()).isEqualTo(2);
+    assertThat(tried.path("added").intValue()).isEqualTo(2);
+    state(
+        "{'set':'label-rule','id':'names','value':{'label':'confidential','names':['NAM*'],"
+            + "'note':'of farms'}}");
+    assertThat(places("id", "confidential")).containsExactly("w/farm#name set");
+    JsonNode place = api.get("/api/v1/label", "id", "confidential").json().path("items").get(0);
+    assertThat(place.path("managed").stringValue()).isEqualTo("rule");
+    assertThat(place.path("setBy").stringValue()).isEqualTo("rule names");
+    JsonNode rule = api.get("/api/v1/labels/rules").json().path("items").get(0);
+    assertThat(rule.path("names").get(0).stringValue()).isEqualTo("NAM*");
+    assertThat(rule.path("note").stringValue()).isEqualTo("of farms");
+    Api.Answer all = state("{'set':'label-rule','value':{'label':'personal','systems':['w']}}");
+    assertThat(all.status()).isEqualTo(400);
+    assertThat(all.detail()).contains("neither names, types nor terms");
+    assertThat(api.get("/api/v1/labels/try", "label", "personal").detail()).contains("names");
+  }
+
+  @Test
+  void a_steward_stops_it_with_a_reason_and_a_review() {
+    Api.Answer bare = state("{'set':'label-stop','value':{'label':'personal','at':'copy#iban'}}");
+    assertThat(bare.status()).isEqualTo(400);
+    assertThat(bare.json().path("faults").toString()).contains("/value/reason", "/value/review");
+    state(
+        "{'set':'label-stop','value':{'label':'personal','at':'copy#iban',"
+            + "'reason':'test accounts','review':'2031-01-31'}}");
+    assertThat(places("id", "personal")).containsExactly("w/farm#iban set");
+    JsonNode stop = api.get("/api/v1/labels/stops").json().path("items").get(0);
+    assertThat(stop.path("ref").stringValue()).isEqualTo("w/copy#iban");
+    JsonNode review = api.get("/api/v1/labels/reviews").json().path("items").get(0);
+    assertThat(review.path("due").stringValue()).startsWith("2031-02-01");
+    assertThat(review.path("isDue").booleanValue()).isFalse();
+    state("{'set':'label-stop','id':'" + stop.path("id").stringValue() + "','value':null}");
+    assertThat(places("id", "personal")).hasSize(3);
+  }
+
+  @Test
+  void what_is_sensitive_by_its_name_and_has_no_label_is_proposed() {
+    api.event(
+        Events.dataset("2026-11-01T00:00:00Z", "w", "vet", Events.schema("phone", "iban_hash")));
+    JsonNode found = api.get("/api/v1/labels/suggestions").json().path("items");
+    assertThat(found).hasSize(1);
+    assertThat(found.get(0).path("ref").stringValue()).isEqualTo("w/vet#phone");
+    JsonNode coverage = api.get("/api/v1/labels/coverage").json().path("items").get(0);
+    assertThat(coverage.path("columns").intValue()).isEqualTo(4);
+    assertThat(coverage.path("labelled").intValue()).isEqualTo(1);
+    assertThat(coverage.path("suggested").intValue()).isEqualTo(1);
+    state(
+        "{'set':'dismissed','id':'"
+            + found.get(0).path("id").stringValue()
+            + "','value':{'what':'a test line'}}");
+    assertThat(api.get("/api/v1/labels/suggestions").json().path("items")).isEmpty();
+  }
+
+  @Test
+  void two_sources_of_one_asset_that_disagree_are_listed() {
+    api.event(
+        Events.dataset(
+            "2026-11-01T00:00:00Z",
+            "odbc",
+            "farm",
+            Events.schema("iban", "name")
+                + ",'symlinks':{'_producer':'p','_schemaURL':'s','identifiers':["
+                + "{'namespace':'w','name':'farm','type':'TABLE'}]},"
+                + "'tags':{'_producer':'p','_schemaURL':'s','tags':["
+                + "{'key':'finance','value':'true','source':'dba','field':'name'},"
+                + "{'key':'finance','value':'true','source':'dba','field':'iban'}]}"));
+    JsonNode found = api.get("/api/v1/labels/disagreements").json().path("items");
+    assertThat(found).hasSize(2);
+    assertThat(found.get(0).path("sources").toString()).contains("personal", "financial");
+  }
+
+  // ------------------------------------------------------------------ leaks
+
+  @Test
+  void a_leak_is_found_accepted_and_found_again_when_that_ends() {
+    assertThat(api.get("/api/v1/leaks").json().path("total").intValue()).isZero();
+    Api.Answer none = state("{'set':'label-policy','value':{'label':'personal','allowed':false}}");
+    assertThat(none.detail()).contains("no condition");
+    state(
+        "{'set':'label-policy','id':'no-lists','value':{'label':'personal','allowed':false,"
+            + "'locations':['w'],'note':'by the privacy office'}},"
+            + "{'set':'label-policy','id':'farms','value':{'label':'personal','allowed':true,"
+            + "'locations':['nowhere']}}");
+    JsonNode leaks = api.get("/api/v1/leaks", "label", "personal").json();
+    assertThat(leaks.path("open").intValue()).isEqualTo(3);
+    JsonNode list = api.get("/api/v1/leaks", "ref", "w/list").json().path("items").get(0);
+    assertThat(list.path("policy").path("words").stringValue())
+        .isEqualTo("personal may not be in anything located at w");
+    assertThat(list.path("from").stringValue()).isEqualTo("w/farm#iban");
+    assertThat(list.path("thread")).hasSize(2);
+    assertThat(list.path("unmasked").path("job").stringValue()).isEqualTo("@n/copy");
+    assertThat(api.csv("/api/v1/leaks").body())
+        .contains("\"farm\"", "\"list\"")
+        .doesNotContain("hashed");
+
+    state(
+        "{'set':'leak-accepted','value':{'label':'personal','at':'w/list','reason':'asked',"
+            + "'until':'2031-01-31'}}");
+    assertThat(api.get("/api/v1/leaks", "ref", "w/list").json().path("items")).isEmpty();
+    JsonNode accepted = api.get("/api/v1/leaks", "state", "accepted").json().path("items").get(0);
+    assertThat(accepted.path("accepted").path("reason").stringValue()).isEqualTo("asked");
+    state(
+        "{'set':'leak-accepted','value':{'label':'personal','at':'w/list','reason':'asked',"
+            + "'until':'2026-01-31'}}");
+    assertThat(api.get("/api/v1/leaks", "ref", "w/list").json().path("items"))
+        .as("an end in the past")
+        .hasSize(1);
+    api.event(tagged("2026-11-03T00:00:00Z", ""));
+    assertThat(api.get("/api/v1/leaks", "state", "all").json().path("items")).isEmpty();
+    assertThat(api.get("/api/v1/leaks", "state", "closed").detail()).contains("open, accepted");
+  }
 }

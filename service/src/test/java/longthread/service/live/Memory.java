@@ -24,7 +24,8 @@ public final class Memory {
     return lines(
         service.bean(Catalog.class),
         service.bean(GraphFollower.class),
-        service.bean(ColumnMaps.class));
+        service.bean(ColumnMaps.class),
+        service.bean(LabelBoard.class));
   }
 
   /** What is held by a follower that has just loaded the tables. */
@@ -47,6 +48,7 @@ public final class Memory {
     private final Catalog catalog = new Catalog("", List.of());
     private final ColumnMaps maps;
     private final GraphFollower follower;
+    private final LabelBoard labels;
 
     Started(RunningService service, GraphFile file) {
       maps = new ColumnMaps(service.bean(LinkQueries.class), catalog);
@@ -62,15 +64,35 @@ public final class Memory {
               file,
               Clock.systemUTC());
       follower.start();
+      var settings =
+          new LabelSettings(
+              service.bean(longthread.service.storage.statements.StatementQueries.class), follower);
+      labels = new LabelBoard(new LabelScheme(settings), settings, catalog, follower);
     }
 
     List<String> lines() {
-      return Memory.lines(catalog, follower, maps);
+      return Memory.lines(catalog, follower, maps, labels);
     }
   }
 
-  private static List<String> lines(Catalog catalog, GraphFollower follower, ColumnMaps maps) {
+  private static List<String> lines(
+      Catalog catalog, GraphFollower follower, ColumnMaps maps, LabelBoard labels) {
     var lines = new TreeSet<String>();
+    LabelBoard.State labelled = labels.now();
+    labelled
+        .spreads()
+        .forEach(
+            (label, spread) -> {
+              for (int node : spread.nodes()) {
+                lines.add(
+                    "label "
+                        + label
+                        + " "
+                        + labelled.graph().reference(node)
+                        + " "
+                        + spread.at(node));
+              }
+            });
     catalog
         .all()
         .forEach(

@@ -73,10 +73,15 @@ class StatementOrderTest {
   private static String statement(Random random, int i, String at, String a, String b) {
     String word = "v" + random.nextInt(3);
     String change =
-        switch (random.nextInt(9)) {
+        switch (random.nextInt(12)) {
           case 0 -> "'set':'description','of':'" + a + "','value':'" + word + "'";
           case 1 -> "'set':'owners','of':'" + a + "','value':['team:" + word + "']";
-          case 2 -> "'set':'tags','of':'" + a + "#x','value':['" + word + "']";
+          case 2 ->
+              "'set':'tags','of':'"
+                  + a
+                  + "#x','value':['"
+                  + (random.nextBoolean() ? "personal" : word)
+                  + "']";
           case 3 -> "'set':'owners','of':'@j/job1','value':null";
           case 4 -> "'set':'term','id':'" + word + "','value':{'name':'N" + i + "'}";
           case 5 -> {
@@ -97,6 +102,28 @@ class StatementOrderTest {
                   + "']"
                   + (random.nextInt(3) == 0 ? ",'withdrawn':'" + at + "'" : "")
                   + "}";
+          case 8 ->
+              "'set':'label-stop','id':'"
+                  + word
+                  + "','value':"
+                  + (random.nextInt(3) == 0
+                      ? "null"
+                      : "{'label':'personal','at':'"
+                          + a
+                          + "','reason':'r','review':'2031-01-01T00:00:00Z'}");
+          case 9 ->
+              "'set':'label-rule','id':'"
+                  + word
+                  + "','value':"
+                  + (random.nextInt(3) == 0
+                      ? "null"
+                      : "{'label':'" + (i % 2 == 0 ? "health" : word) + "','names':['y']}");
+          case 10 ->
+              "'set':'label','id':'"
+                  + word
+                  + "','value':{'title':'L"
+                  + i % 3
+                  + "','overAggregation':true}";
           default ->
               "'set':'recorded','id':'k','of':'@j/job"
                   + random.nextInt(4)
@@ -148,7 +175,7 @@ class StatementOrderTest {
   }
 
   @ParameterizedTest
-  @ValueSource(longs = {1, 2, 3, 4, 5})
+  @ValueSource(longs = {1, 2, 3, 4, 5, 7, 15})
   void any_order_of_events_and_statements_gives_an_equal_catalog(long seed) throws Exception {
     List<Entry> entries = entries(seed);
     var random = new Random(seed);
@@ -156,7 +183,8 @@ class StatementOrderTest {
     send(entries, random);
     String dump = service.dump();
     List<String> memory = Memory.held(service);
-    assertThat(dump).contains("hand:join/", "hand:recorded/", "hand:term");
+    assertThat(dump).contains("hand:join/", "hand:recorded/", "hand:term", "hand:label-stop");
+    assertThat(memory).anyMatch(line -> line.startsWith("label "));
     for (int round = 0; round < 2; round++) {
       var mixed = new ArrayList<>(entries);
       entries.stream().filter(entry -> random.nextInt(3) == 0).forEach(mixed::add);
