@@ -75,15 +75,21 @@ export function Labels({ labels }: { labels: string[] }) {
   ))
 }
 
-/** Labels that came along lineage: each says from where, and leads there. */
+/** Labels that came along lineage, or by a rule: each says from where, and leads there. */
 export function Inherited({ labels }: { labels: Schemas['Labelled'][] }) {
-  return labels.map(({ label, how, from }) => (
-    <Link key={label} to={pagePath('graph', from ?? '')} title={`Set on ${from}, and came along lineage`}>
-      <Tag variant="outlined" className={styles.inherited}>
-        {how === 'perhaps' ? `perhaps ${label}` : label} from {shortRef(from ?? '')}
+  return labels.map(({ label, how, from, setBy }) =>
+    from ? (
+      <Link key={label} to={pagePath('graph', from)} title={`Set on ${from}, and came along lineage`}>
+        <Tag variant="outlined" className={styles.inherited}>
+          {how === 'perhaps' ? `perhaps ${label}` : label} from {shortRef(from)}
+        </Tag>
+      </Link>
+    ) : (
+      <Tag key={label} variant="outlined" className={styles.label}>
+        {label} by {setBy}
       </Tag>
-    </Link>
-  ))
+    ),
+  )
 }
 
 export function Owners({ owners }: { owners: Schemas['Owner'][] }) {

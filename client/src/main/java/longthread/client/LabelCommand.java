@@ -16,13 +16,28 @@ import tools.jackson.databind.JsonNode;
     description =
         "Labels: where each is set, how far it travelled along lineage, and by which way.",
     mixinStandardHelpOptions = true,
-    subcommands = {LabelCommand.ListLabels.class, LabelCommand.Show.class},
+    subcommands = {
+      LabelCommand.ListLabels.class,
+      LabelCommand.Show.class,
+      LabelSettings.Define.class,
+      LabelSettings.Remove.class,
+      LabelSettings.Try.class,
+      LabelSettings.Rule.class,
+      LabelSettings.Stop.class,
+      LabelSettings.Policy.class,
+      LabelSettings.Mask.class,
+      LabelSettings.Work.class
+    },
     footer = {
       "",
       "Examples:",
       "  longthread label list",
       "  longthread label show personal",
-      "  longthread label show personal --how inherited --csv > copies.csv"
+      "  longthread label show personal --how inherited --csv > copies.csv",
+      "  longthread label try personal --name '*iban*' --except '*hash*'",
+      "  longthread label stop personal core.farm#phone --review 2027-03-31 --reason 'test numbers'",
+      "  longthread label policy personal --forbid --kind report,dashboard --audience Board",
+      "  longthread label work"
     })
 final class LabelCommand extends Output implements Callable<Integer> {
   @Override

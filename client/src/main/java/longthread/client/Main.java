@@ -45,6 +45,7 @@ import picocli.CommandLine.Help;
       FoldCommand.class,
       CoverageCommand.class,
       LabelCommand.class,
+      LeaksCommand.class,
       GraphCommand.Upstream.class,
       GraphCommand.Downstream.class,
       ThreadCommand.class,
@@ -79,6 +80,7 @@ public final class Main implements Runnable {
     GROUPS.put(
         "Keep it one catalog, and complete",
         List.of("coverage", "record", "set", "term", "edit", "merge", "fold"));
+    GROUPS.put("Protect what is sensitive", List.of("label", "leaks"));
     GROUPS.put("Keep it running", List.of("rebuild", "key", "account", "login", "logout"));
   }
 

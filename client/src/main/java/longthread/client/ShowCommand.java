@@ -158,7 +158,11 @@ final class ShowCommand extends Output implements Callable<Integer> {
     var labels = new ArrayList<>(column.labels());
     for (AssetAnswer.Labelled inherited : column.inherited()) {
       String perhaps = inherited.how().equals("perhaps") ? "perhaps " : "";
-      labels.add(perhaps + inherited.label() + " from " + shortened(inherited.from()));
+      String how =
+          inherited.from() == null
+              ? " by " + inherited.setBy()
+              : " from " + shortened(inherited.from());
+      labels.add(perhaps + inherited.label() + how);
     }
     return labels;
   }

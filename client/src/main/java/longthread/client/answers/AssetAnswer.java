@@ -66,7 +66,13 @@ public record AssetAnswer(
   }
 
   /** A label that came along lineage, for certain or perhaps. */
-  public record Labelled(String label, String how, String from) {}
+  public record Labelled(
+      String label,
+      String title,
+      String how,
+      @Nullable String from,
+      @Nullable String setBy,
+      @Nullable String managed) {}
 
   /** A source of a column. */
   public record Source(String ref, String how, List<String> jobs) {

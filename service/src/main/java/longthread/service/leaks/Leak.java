@@ -59,4 +59,9 @@ public record Leak(
   public boolean isOpen() {
     return accepted == null;
   }
+
+  /** Whether the label is there for certain. */
+  public boolean isCertain() {
+    return certainty.equals("certain");
+  }
 }

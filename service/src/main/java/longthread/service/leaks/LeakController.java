@@ -31,9 +31,12 @@ class LeakController {
    * A page of the leaks.
    *
    * @param total how many there are on all pages
-   * @param open how many of these nobody accepts
+   * @param open how many there are that nobody accepts, whatever state was asked for
+   * @param certain how many of the open ones are certain
+   * @param possible how many of the open ones are possible
    */
-  record LeakList(List<Leak> items, int total, int open, @Nullable String cursor) {}
+  record LeakList(
+      List<Leak> items, int total, int open, int certain, int possible, @Nullable String cursor) {}
 
   private final LeakBoard board;
   private final LabelScheme scheme;
@@ -118,7 +121,8 @@ class LeakController {
     }
     Pages.Page<Leak> page = pages.page(limit, cursor, () -> shown);
     int open = (int) found.stream().filter(Leak::isOpen).count();
-    return new LeakList(page.items(), page.total(), open, page.cursor());
+    int certain = (int) found.stream().filter(Leak::isOpen).filter(Leak::isCertain).count();
+    return new LeakList(page.items(), page.total(), open, certain, open - certain, page.cursor());
   }
 
   private static boolean isOwnedBy(Leak leak, String owner) {
