@@ -44,6 +44,7 @@ class ArchitectureTest {
           "sql",
           "intake",
           "access",
+          "audit",
           "rebuild",
           "apply",
           "live",

@@ -3,6 +3,7 @@ package longthread.service.access;
 import io.swagger.v3.oas.annotations.Operation;
 import java.time.Instant;
 import java.util.List;
+import longthread.service.audit.AuditNote;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -70,6 +71,8 @@ class AccountController {
   @PostMapping
   @Operation(operationId = "makeAccount", summary = "Make an account")
   ListedAccount makeAccount(@RequestBody NewAccount wanted) {
+    AuditNote.about(wanted.name());
+    AuditNote.detail("role " + wanted.role());
     return listed(
         accounts.add(
             wanted.name(), wanted.displayName(), wanted.password(), Role.checked(wanted.role())));
@@ -79,6 +82,9 @@ class AccountController {
   @PatchMapping
   @Operation(operationId = "changeAccount", summary = "Change an account, disable or enable it")
   ListedAccount changeAccount(@RequestParam String name, @RequestBody AccountChange change) {
+    AuditNote.detail(
+        (change.role() == null ? "" : "role " + change.role() + " ")
+            + (change.disabled() == null ? "" : change.disabled() ? "disabled" : "enabled"));
     return listed(
         accounts.change(
             name,

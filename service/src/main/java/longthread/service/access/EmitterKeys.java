@@ -23,13 +23,13 @@ public class EmitterKeys {
    * @throws ProblemException if the name cannot be one, or is in use
    */
   public String make(String name) {
-    return keys.make(name, Role.EMITTER);
+    return keys.make(name, Role.EMITTER, null);
   }
 
   /** The keys that may send, by name. */
   public List<SendingKey> all() {
     return keys.list().stream()
-        .filter(key -> key.revokedAt() == null && !key.role().equals(Role.READER.word()))
+        .filter(key -> key.revokedAt() == null && Role.of(key.role()).orElseThrow().sends())
         .map(key -> new SendingKey(key.name(), key.role(), key.createdAt()))
         .toList();
   }

@@ -2,7 +2,9 @@ package longthread.service.access;
 
 import io.swagger.v3.oas.annotations.Operation;
 import java.util.List;
+import longthread.service.audit.AuditNote;
 import longthread.service.web.Pages;
+import longthread.service.web.Times;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.ResponseEntity;
 import org.springframework.web.bind.annotation.DeleteMapping;
@@ -18,8 +20,12 @@ import org.springframework.web.bind.annotation.RestController;
 @RestController
 @RequestMapping("/api/v1/keys")
 class KeyController {
-  /** What a key is for, and what it may do. */
-  record NewKey(@Nullable String name, @Nullable String role) {}
+  /**
+   * What a key is for, and what it may do.
+   *
+   * @param expiresAt when it ends by itself, with offset; never if absent
+   */
+  record NewKey(@Nullable String name, @Nullable String role, @Nullable String expiresAt) {}
 
   /** A key that was made; its token is shown this once. */
   record MadeKey(String name, String role, String token) {}
@@ -47,13 +53,21 @@ class KeyController {
   @Operation(operationId = "makeKey", summary = "Make a key; its token is shown this once")
   MadeKey makeKey(@RequestBody NewKey wanted) {
     Role role = Role.checked(wanted.role());
-    String token = keys.make(wanted.name(), role);
+    AuditNote.about(wanted.name());
+    AuditNote.detail(
+        "role " + role.word() + (wanted.expiresAt() == null ? "" : " until " + wanted.expiresAt()));
+    String token =
+        keys.make(
+            wanted.name(),
+            role,
+            wanted.expiresAt() == null ? null : Times.parse(wanted.expiresAt()));
     return new MadeKey(HolderNames.checked(wanted.name()), role.word(), token);
   }
 
   @DeleteMapping("/{name}")
   @Operation(operationId = "revokeKey", summary = "Revoke a key by its name")
   void revokeKey(@PathVariable String name) {
+    AuditNote.about(name);
     keys.revoke(name);
   }
 

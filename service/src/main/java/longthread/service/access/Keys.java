@@ -19,21 +19,36 @@ import org.springframework.transaction.TransactionException;
 class Keys {
   private static final long CACHED_MILLIS = 5_000;
   private static final int MAX_CACHED = 10_000;
+  private static final long NOTED_MILLIS = 60_000;
 
   /** Who a key belongs to. */
   record Holder(String name, Role role) {}
 
-  /** A key as it is listed. */
+  /**
+   * A key as it is listed.
+   *
+   * @param expiresAt when it ends by itself; absent if never
+   * @param lastUsedAt to the minute; absent if it was never used
+   */
   record Listed(
-      long id, String name, String role, Instant createdAt, @Nullable Instant revokedAt) {}
+      long id,
+      String name,
+      String role,
+      Instant createdAt,
+      @Nullable Instant revokedAt,
+      @Nullable Instant expiresAt,
+      @Nullable Instant lastUsedAt) {}
 
-  private record Cached(Optional<Holder> holder, long until) {}
+  private record Cached(Optional<Holder> holder, long until, long expires) {}
 
   private final KeyQueries stored;
   private final Clock clock;
   // A key is checked on every post; a revoked one stops to work within seconds, not at once. What
   // is too old stays, to fall back on while the database is unreachable.
   private final Cache<String, Cached> cached =
+      Caffeine.newBuilder().maximumSize(MAX_CACHED).executor(Runnable::run).build();
+
+  private final Cache<Long, Long> usedAt =
       Caffeine.newBuilder().maximumSize(MAX_CACHED).executor(Runnable::run).build();
 
   Keys(KeyQueries stored, Clock clock) {
@@ -45,14 +60,17 @@ class Keys {
     long now = clock.millis();
     Cached known = cached.getIfPresent(token);
     if (known != null && known.until() > now) {
-      return known.holder();
+      return known.expires() > now ? known.holder() : Optional.empty();
     }
     Optional<Holder> holder;
+    long expires = known == null ? Long.MAX_VALUE : known.expires();
     try {
-      holder =
-          stored
-              .holder(Tokens.hash(token))
-              .map(key -> new Holder(key.name(), Role.of(key.role()).orElseThrow()));
+      Optional<KeyQueries.Holder> key = stored.holder(Tokens.hash(token));
+      holder = key.map(k -> new Holder(k.name(), Role.of(k.role()).orElseThrow()));
+      expires = key.map(Keys::expiry).orElse(Long.MAX_VALUE);
+      if (key.isPresent() && expires > now) {
+        noteUse(key.get().id(), now);
+      }
     } catch (DataAccessException | TransactionException e) {
       if (known == null) {
         throw e;
@@ -60,19 +78,40 @@ class Keys {
       // While the database is unreachable, whoever was let in before may go on asking.
       holder = known.holder();
     }
-    cached.put(token, new Cached(holder, now + CACHED_MILLIS));
-    return holder;
+    cached.put(token, new Cached(holder, now + CACHED_MILLIS, expires));
+    return expires > now ? holder : Optional.empty();
+  }
+
+  private static long expiry(KeyQueries.Holder key) {
+    Instant expires = key.expiresAt();
+    return expires == null ? Long.MAX_VALUE : expires.toEpochMilli();
+  }
+
+  /** Notes to the minute when a key was used: a row that each call wrote would slow down intake. */
+  private void noteUse(long id, long now) {
+    Long noted = usedAt.getIfPresent(id);
+    if (noted == null || now - noted >= NOTED_MILLIS) {
+      usedAt.put(id, now);
+      Instant at = Instant.ofEpochMilli(now);
+      stored.used(id, at, at.minusMillis(NOTED_MILLIS));
+    }
   }
 
   /**
    * Makes a key and returns its token, which is not kept and cannot be shown again.
    *
-   * @throws ProblemException if the name cannot be one, or is in use
+   * @param expiresAt when it ends by itself; null if never
+   * @throws ProblemException if the name cannot be one, or is in use, or it would have ended
+   *     already
    */
-  String make(@Nullable String given, Role role) {
+  String make(@Nullable String given, Role role, @Nullable Instant expiresAt) {
+    if (expiresAt != null && !expiresAt.isAfter(clock.instant())) {
+      throw ProblemException.badRequest(
+          "bad-expiry", "the key would have expired " + expiresAt + "; give a time to come");
+    }
     String name = HolderNames.checked(given);
     String token = "lt_" + Tokens.make();
-    if (stored.addKey(name, role.word(), Tokens.hash(token), clock.instant()) == 0) {
+    if (stored.addKey(name, role.word(), Tokens.hash(token), clock.instant(), expiresAt) == 0) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
           "key-exists",
@@ -92,10 +131,10 @@ class Keys {
     byte[] hash = Tokens.hash(token);
     Optional<KeyQueries.Key> known = stored.withHash(hash);
     if (known.isEmpty()) {
-      boolean isFirst = stored.addKey(name, role.word(), hash, clock.instant()) > 0;
+      boolean isFirst = stored.addKey(name, role.word(), hash, clock.instant(), null) > 0;
       if (!isFirst) {
         String another = name + "-" + Tokens.shortHash(token).replace("_", ".");
-        stored.addKey(another, role.word(), hash, clock.instant());
+        stored.addKey(another, role.word(), hash, clock.instant(), null);
       }
       cached.invalidateAll();
     }
@@ -127,7 +166,16 @@ class Keys {
 
   List<Listed> list() {
     return stored.keys().stream()
-        .map(key -> new Listed(key.id(), key.name(), key.role(), key.createdAt(), key.revokedAt()))
+        .map(
+            key ->
+                new Listed(
+                    key.id(),
+                    key.name(),
+                    key.role(),
+                    key.createdAt(),
+                    key.revokedAt(),
+                    key.expiresAt(),
+                    key.lastUsedAt()))
         .toList();
   }
 }

@@ -17,6 +17,8 @@ public enum Role {
   READER,
   /** Asks and sends. */
   STEWARD,
+  /** Asks, and reads the audit log. */
+  AUDITOR,
   /** Only sends. */
   EMITTER,
   /** Everything, keys and accounts too. */
@@ -24,6 +26,11 @@ public enum Role {
 
   public String word() {
     return name().toLowerCase(Locale.ROOT);
+  }
+
+  /** Whether it may send events. */
+  boolean sends() {
+    return this != READER && this != AUDITOR;
   }
 
   public static Optional<Role> of(String word) {
@@ -57,6 +64,8 @@ public enum Role {
             () ->
                 ProblemException.badRequest(
                     "unknown-role",
-                    "'" + word + "' is not a role; use reader, steward, emitter or admin"));
+                    "'"
+                        + word
+                        + "' is not a role; use reader, auditor, steward, emitter or admin"));
   }
 }

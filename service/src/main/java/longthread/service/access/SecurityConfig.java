@@ -3,6 +3,8 @@ package longthread.service.access;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import longthread.service.audit.AuditFilter;
+import longthread.service.audit.AuditLog;
 import longthread.service.web.ProblemException;
 import longthread.service.web.ProblemWriter;
 import longthread.service.web.PublicAddress;
@@ -70,12 +72,12 @@ class SecurityConfig {
   /** Programs: no session, and so no forged requests. Intake always comes this way. */
   @Bean
   @Order(1)
-  SecurityFilterChain programs(HttpSecurity http, Keys keys) throws Exception {
+  SecurityFilterChain programs(HttpSecurity http, Keys keys, AuditLog audit) throws Exception {
     return http.securityMatcher(request -> BearerFilter.carriesKey(request) || isIntake(request))
         .csrf(csrf -> csrf.disable())
         .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
         .requestCache(cache -> cache.disable())
-        .addFilterAfter(new AccessLogFilter(), SecurityContextHolderFilter.class)
+        .addFilterAfter(new AuditFilter(audit), SecurityContextHolderFilter.class)
         .addFilterBefore(
             new BearerFilter(keys, problems), UsernamePasswordAuthenticationFilter.class)
         .authorizeHttpRequests(SecurityConfig::rules)
@@ -89,8 +91,8 @@ class SecurityConfig {
   /** People: a session cookie, and a token against forged requests in a cookie scripts can read. */
   @Bean
   @Order(2)
-  SecurityFilterChain people(HttpSecurity http, SignIns signIns, PublicAddress address)
-      throws Exception {
+  SecurityFilterChain people(
+      HttpSecurity http, SignIns signIns, PublicAddress address, AuditLog audit) throws Exception {
     var tokens = CookieCsrfTokenRepository.withHttpOnlyFalse();
     tokens.setCookiePath(address.path().isEmpty() ? "/" : address.path());
     tokens.setCookieCustomizer(
@@ -102,7 +104,7 @@ class SecurityConfig {
         });
     return http.csrf(csrf -> csrf.spa().csrfTokenRepository(tokens))
         .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
-        .addFilterAfter(new AccessLogFilter(), SecurityContextHolderFilter.class)
+        .addFilterAfter(new AuditFilter(audit), SecurityContextHolderFilter.class)
         .addFilterBefore(
             new SessionFilter(signIns, problems), UsernamePasswordAuthenticationFilter.class)
         .requestCache(cache -> cache.disable())
@@ -146,19 +148,21 @@ class SecurityConfig {
         .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
         .requestMatchers("/api/v1/keys/**", "/api/v1/accounts/**", "/api/v1/rebuild/**")
         .hasRole("ADMIN")
+        .requestMatchers("/api/v1/audit/**")
+        .hasAnyRole("AUDITOR", "ADMIN")
         .requestMatchers(HttpMethod.GET, "/api/v1/readers/**")
         .hasAnyRole("STEWARD", "ADMIN")
         .requestMatchers(
             "/api/v1/readers/**") // they reach other machines, with the service's secrets
         .hasRole("ADMIN")
         .requestMatchers("/api/v1/views/**", "/api/v1/watches/**", "/api/v1/trail/**") // own ones
-        .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")
         .requestMatchers(HttpMethod.POST, "/api/v1/impact/**", "/api/v1/sql/lineage/**")
-        .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")
         .requestMatchers(HttpMethod.GET, "/api/**", "/metrics/**")
-        .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")
         .requestMatchers(HttpMethod.HEAD, "/api/**", "/metrics/**")
-        .hasAnyRole("READER", "STEWARD", "ADMIN")
+        .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")
         .requestMatchers("/api/**", "/metrics/**")
         .hasAnyRole("STEWARD", "ADMIN")
         .anyRequest()
@@ -197,6 +201,7 @@ class SecurityConfig {
             "not-allowed",
             "This key or account may not do that",
             "the call needs another role (sending: emitter, steward or admin; asking: reader,"
-                + " steward or admin; keys and accounts: admin), or the console's token was missing"));
+                + " auditor, steward or admin; audit log: auditor or admin; keys and accounts:"
+                + " admin), or the console's token was missing"));
   }
 }

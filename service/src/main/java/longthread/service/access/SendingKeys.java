@@ -27,7 +27,7 @@ public class SendingKeys {
     try {
       return BearerFilter.carriesKey(request)
           && keys.holderOf(BearerFilter.token(request))
-              .filter(holder -> holder.role() != Role.READER)
+              .filter(holder -> holder.role().sends())
               .map(holder -> noted(request, holder.name()))
               .orElse(false);
     } catch (DataAccessException | TransactionException e) {

@@ -3,6 +3,7 @@ package longthread.service.access;
 import io.swagger.v3.oas.annotations.Operation;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
+import longthread.service.audit.AuditNote;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
@@ -68,6 +69,7 @@ class SessionController {
   @Operation(operationId = "signIn", summary = "Sign in to the console")
   Session signIn(
       @RequestBody SignIn given, HttpServletRequest request, HttpServletResponse response) {
+    AuditNote.about(given.name());
     SignIns.Opened opened =
         signIns.signIn(storable(given.name()), storable(given.password()), request.getRemoteAddr());
     cookie.give(request, response, opened.token());
@@ -100,6 +102,7 @@ class SessionController {
                         "not-signed-in",
                         "Authentication required",
                         "only a person who is signed in has a password to change; sign in first"));
+    AuditNote.about(person.name());
     signIns.confirm(person.name(), storable(given.current()), request.getRemoteAddr());
     accounts.changePassword(person.name(), given.password());
     firstSignIn.passwordChanged(person.name());

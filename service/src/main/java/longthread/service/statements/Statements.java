@@ -11,11 +11,13 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import longthread.core.event.HandFacet;
 import longthread.core.json.CanonicalJson;
 import longthread.core.statement.BadStatementException;
 import longthread.core.statement.Statement;
 import longthread.core.statement.StatementReader;
+import longthread.service.audit.AuditNote;
 import longthread.service.log.EventLog;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.facts.FacetQueries;
@@ -33,6 +35,7 @@ import tools.jackson.databind.node.ObjectNode;
 @Service
 public class Statements {
   private static final int REFS_AT_ONCE = 5_000;
+  private static final int MAX_AUDITED = 4; // changes of one statement in the audit log
 
   /**
    * What a change makes of one value.
@@ -174,6 +177,12 @@ public class Statements {
     byte[] bytes =
         CanonicalJson.text(document(id, by, reason, undoes, now, made))
             .getBytes(StandardCharsets.UTF_8);
+    AuditNote.about(
+        values.stream()
+            .limit(MAX_AUDITED)
+            .map(value -> value.what() + " of " + value.of())
+            .collect(Collectors.joining(", ")));
+    AuditNote.detail(values.size() + " changes, statement " + id);
     EventLog.Kept kept = log.append(List.of(log.statement(bytes)), null);
     return new Stated(id, "" + kept.block(), false, values, conflicts, newNames);
   }

@@ -131,7 +131,7 @@ class RoutesTest {
     var tokens = new LinkedHashMap<String, String>();
     tokens.put("nobody", "");
     tokens.put("wrong", "lt_wrong");
-    for (String role : List.of("reader", "emitter", "steward")) {
+    for (String role : List.of("reader", "auditor", "emitter", "steward")) {
       tokens.put(role, token(role));
     }
     var let = new ArrayList<String>();
@@ -145,6 +145,7 @@ class RoutesTest {
               || (route.method().equals("PUT") && route.path().equals("/api/v1/workspaces"))
               || route.path().equals("/api/v1/tickets/closed");
       boolean admins = route.path().matches("/api/v1/(keys|accounts|rebuild).*");
+      boolean audits = route.path().startsWith("/api/v1/audit");
       Map<String, Boolean> may =
           Map.of(
               "nobody",
@@ -152,11 +153,13 @@ class RoutesTest {
               "wrong",
               false,
               "reader",
+              (route.asks() && !admins && !audits) || isOnesOwn(route.path()),
+              "auditor",
               (route.asks() && !admins) || isOnesOwn(route.path()),
               "emitter",
               sends,
               "steward",
-              !admins);
+              !admins && !audits);
       for (String spelling : spellings(route.path())) {
         for (var caller : tokens.entrySet()) {
           Raw raw = send(route.method(), spelling, caller.getValue(), body(route));

@@ -21,4 +21,6 @@ class ApiKey {
   byte[] hash;
   Instant createdAt;
   @Nullable Instant revokedAt;
+  @Nullable Instant expiresAt;
+  @Nullable Instant lastUsedAt;
 }
