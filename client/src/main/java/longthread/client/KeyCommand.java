@@ -2,7 +2,7 @@ package longthread.client;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
-import java.util.Map;
+import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import longthread.client.answers.Key;
 import org.jspecify.annotations.Nullable;
@@ -38,10 +38,19 @@ final class KeyCommand implements Runnable {
 
     @Mixin private final RoleOption role = new RoleOption();
 
+    @Option(
+        names = "--until",
+        paramLabel = "DATE",
+        description = "When it ends by itself, such as 2031-05-31; never without it.")
+    private @Nullable String until;
+
     @Override
     public Integer call() {
-      var reply =
-          service().post("/api/v1/keys", Map.of("name", name, "role", role.role()), Key.class);
+      var wanted = new TreeMap<String, @Nullable Object>();
+      wanted.put("name", name);
+      wanted.put("role", role.role());
+      wanted.put("expiresAt", Json.until(until));
+      var reply = service().post("/api/v1/keys", wanted, Key.class);
       if (json) {
         printJson(reply.json());
       } else {
@@ -63,13 +72,15 @@ final class KeyCommand implements Runnable {
         printJson(reply.json());
         return 0;
       }
-      var table = new Table("ID", "NAME", "ROLE", "MADE", "REVOKED");
+      var table = new Table("ID", "NAME", "ROLE", "MADE", "LAST USED", "ENDS", "REVOKED");
       for (Key key : reply.value()) {
         table.row(
             String.valueOf(key.id()),
             key.name(),
             key.role(),
             time(key.createdAt()),
+            time(key.lastUsedAt()),
+            time(key.expiresAt()),
             time(key.revokedAt()));
       }
       print(table);

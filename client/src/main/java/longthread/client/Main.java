@@ -46,6 +46,8 @@ import picocli.CommandLine.Help;
       CoverageCommand.class,
       LabelCommand.class,
       LeaksCommand.class,
+      PreviewCommand.class,
+      AuditCommand.class,
       GraphCommand.Upstream.class,
       GraphCommand.Downstream.class,
       ThreadCommand.class,
@@ -80,7 +82,7 @@ public final class Main implements Runnable {
     GROUPS.put(
         "Keep it one catalog, and complete",
         List.of("coverage", "record", "set", "term", "edit", "merge", "fold"));
-    GROUPS.put("Protect what is sensitive", List.of("label", "leaks"));
+    GROUPS.put("Protect what is sensitive", List.of("label", "leaks", "preview", "audit"));
     GROUPS.put("Keep it running", List.of("rebuild", "key", "account", "login", "logout"));
   }
 

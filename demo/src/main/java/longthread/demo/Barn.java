@@ -38,6 +38,19 @@ final class Barn implements AutoCloseable {
     run(Task.resource("tables.sql"));
   }
 
+  /** Makes a role that can only look at the tables. */
+  void letView(String role, String password) throws SQLException {
+    run(
+        "do $$ begin if not exists (select from pg_roles where rolname = '"
+            + role
+            + "') then create role "
+            + role
+            + " login; end if; end $$");
+    run("alter role " + role + " password '" + password.replace("'", "''") + "'");
+    run("grant usage on schema collect, raw, core, mart to " + role);
+    run("grant select on all tables in schema collect, raw, core, mart to " + role);
+  }
+
   /** Lets a day happen: every farm with an odd (even) number is collected on odd (even) days. */
   void live(LocalDate day) throws SQLException {
     var random = new Random(SEED + day.toEpochDay());

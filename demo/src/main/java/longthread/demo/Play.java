@@ -30,6 +30,7 @@ import tools.jackson.databind.json.JsonMapper;
 /** Plays the demo world into a service: some nights of history, or one more night. */
 @Command(name = "play", description = "Plays the demo world into a running service.")
 public final class Play implements Callable<Integer> {
+  private static final String VIEWER = "world_viewer";
   private static final int NIGHTS = 8;
   private static final int DAYS_BEFORE = 12;
   private static final int CODE_CHANGED = 4; // nights ago
@@ -77,6 +78,7 @@ public final class Play implements Callable<Integer> {
         history(barn, emitter);
         emitter.flush();
         new Tallybook(service, token, home).close();
+        barn.letView(VIEWER, Files.readString(home.resolve("viewer.password")).strip());
         byHand(signIns(token));
       } else if (what.equals("night")) {
         night(barn, emitter);
@@ -240,8 +242,15 @@ public final class Play implements Callable<Integer> {
   private void byHand(Map<String, String> passwords) throws IOException {
     String password = passwords.get("ruth");
     if (password != null) {
-      new Steward(service)
-          .state("ruth", password, new JsonMapper().readTree(Task.resource("by-hand.json")));
+      var steward = new Steward(service);
+      steward.state("ruth", password, new JsonMapper().readTree(Task.resource("by-hand.json")));
+      String warehouse = "postgres://barn.hollinvale.example:5432/barn.";
+      String collection = "postgres://collect-db.hollinvale.example:5432/collect.public.";
+      String address = database.replaceFirst("^jdbc:postgresql://", "postgres://" + VIEWER + "@");
+      steward.show("barn", warehouse, address, "");
+      steward.show("collect-db", collection, address, "collect");
+      Path share = home.toAbsolutePath().resolve("world").resolve("lab-drop");
+      steward.show("lab-drop", "file://lab-share.hollinvale.example//drop/", "" + share, "");
     }
   }
 }

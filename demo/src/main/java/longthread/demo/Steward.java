@@ -25,12 +25,32 @@ final class Steward {
 
   /** Signs in and makes all statements of the world, one after the other. */
   void state(String name, String password, JsonNode statements) throws IOException {
-    send(HttpRequest.newBuilder(URI.create(service + "/api/v1/session")).GET());
-    ObjectNode who = JsonNodeFactory.instance.objectNode();
-    post("/api/v1/session", who.put("name", name).put("password", password).toString());
+    signIn(name, password);
     for (JsonNode statement : statements) {
       post("/api/v1/statements", dated(statement.toString()));
     }
+  }
+
+  /** Sets where rows of the world can be looked at; who states has signed in before. */
+  void show(String name, String under, String from, String schema) throws IOException {
+    ObjectNode source = JsonNodeFactory.instance.objectNode();
+    source.put("name", name).put("under", under);
+    if (from.startsWith("postgres:")) {
+      source.put("kind", "postgres").put("url", from);
+      source.put("passwordVariable", "LONGTHREAD_PREVIEW_PASSWORD");
+    } else {
+      source.put("kind", "files").put("folder", from);
+    }
+    if (!schema.isEmpty()) {
+      source.put("schema", schema);
+    }
+    request("PUT", "/api/v1/preview/sources", source.toString());
+  }
+
+  private void signIn(String name, String password) throws IOException {
+    send(HttpRequest.newBuilder(URI.create(service + "/api/v1/session")).GET());
+    ObjectNode who = JsonNodeFactory.instance.objectNode();
+    post("/api/v1/session", who.put("name", name).put("password", password).toString());
   }
 
   /** Dates that depend on today are written as so many days from now. */
@@ -44,11 +64,15 @@ final class Steward {
   }
 
   private void post(String path, String body) throws IOException {
+    request("POST", path, body);
+  }
+
+  private void request(String method, String path, String body) throws IOException {
     HttpRequest.Builder request =
         HttpRequest.newBuilder(URI.create(service + path))
             .header("Content-Type", "application/json")
             .header("Prefer", "wait=4")
-            .POST(HttpRequest.BodyPublishers.ofString(body));
+            .method(method, HttpRequest.BodyPublishers.ofString(body));
     for (HttpCookie cookie : cookies.getCookieStore().getCookies()) {
       if (cookie.getName().equals("XSRF-TOKEN")) {
         request.header("X-XSRF-TOKEN", cookie.getValue());

@@ -7,4 +7,8 @@ public final class UnreadableSourceException extends Exception {
   UnreadableSourceException(String message, Throwable cause) {
     super(message, cause);
   }
+
+  UnreadableSourceException(String message) {
+    super(message);
+  }
 }

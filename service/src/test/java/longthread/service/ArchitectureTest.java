@@ -27,6 +27,7 @@ class ArchitectureTest {
           "watches",
           "sources",
           "coverage",
+          "preview",
           "stewardship",
           "workspaces",
           "views",

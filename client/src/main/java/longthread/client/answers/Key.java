@@ -10,4 +10,6 @@ public record Key(
     String role,
     @Nullable Instant createdAt,
     @Nullable Instant revokedAt,
+    @Nullable Instant expiresAt,
+    @Nullable Instant lastUsedAt,
     @Nullable String token) {}

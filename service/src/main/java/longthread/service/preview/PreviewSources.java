@@ -1,0 +1,273 @@
+package longthread.service.preview;
+
+import java.io.File;
+import java.io.IOException;
+import java.nio.file.InvalidPathException;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.regex.Pattern;
+import longthread.reader.FilePreview;
+import longthread.reader.PostgresPreview;
+import longthread.reader.PostgresSettings;
+import longthread.reader.Preview;
+import longthread.reader.UnreadableSourceException;
+import longthread.service.storage.preview.PreviewQueries;
+import longthread.service.web.ProblemException;
+import org.jspecify.annotations.Nullable;
+import org.springframework.beans.factory.annotation.Value;
+import org.springframework.core.env.Environment;
+import org.springframework.http.HttpStatus;
+import org.springframework.stereotype.Service;
+import tools.jackson.databind.json.JsonMapper;
+
+/**
+ * The databases and folders from which rows can be read live. Stewards set them; which passwords
+ * and folders they may name is for whoever runs the service to say.
+ */
+@Service
+class PreviewSources {
+  /** Environment variables that may hold a password begin like this. */
+  static final String VARIABLE_PREFIX = "LONGTHREAD_PREVIEW_";
+
+  private static final Pattern NAME = Pattern.compile("[A-Za-z0-9][A-Za-z0-9._-]{0,99}");
+  private static final List<String> KINDS = List.of("postgres", "files");
+  private static final Duration STATEMENT_TIME = Duration.ofSeconds(5);
+  private static final int MIN_UNDER = 8;
+
+  /**
+   * A source as it is set.
+   *
+   * @param kind postgres or files
+   * @param under the beginning of the references that it holds, up to the schema and table, or the
+   *     path: {@code postgres://barn:5432/barn.}
+   * @param url {@code postgres://user@host:port/database}, without a password
+   * @param schema of tables whose references have none behind {@code under}; public if absent
+   * @param passwordVariable an environment variable of the service that begins with {@code
+   *     LONGTHREAD_PREVIEW_}
+   * @param folder of files, in one of the folders that the service's settings allow
+   * @param sampling whether values of columns without labels may be looked at to propose labels
+   */
+  record WantedSource(
+      @Nullable String name,
+      @Nullable String kind,
+      @Nullable String under,
+      @Nullable String url,
+      @Nullable String schema,
+      @Nullable String passwordVariable,
+      @Nullable String folder,
+      @Nullable Boolean sampling) {}
+
+  /** A source as it is listed. */
+  record ListedSource(
+      String name,
+      String kind,
+      String under,
+      @Nullable String url,
+      @Nullable String schema,
+      @Nullable String folder,
+      boolean sampling,
+      String changedBy,
+      Instant changedAt) {}
+
+  private final PreviewQueries stored;
+  private final Environment environment;
+  private final JsonMapper json;
+  private final Clock clock;
+  private final List<Path> folders;
+
+  PreviewSources(
+      PreviewQueries stored,
+      Environment environment,
+      JsonMapper json,
+      Clock clock,
+      @Value("${longthread.preview.folders:}") String folders) {
+    this.stored = stored;
+    this.environment = environment;
+    this.json = json;
+    this.clock = clock;
+    this.folders =
+        Arrays.stream(folders.split(File.pathSeparator))
+            .filter(folder -> !folder.isBlank())
+            .map(folder -> Path.of(folder.strip()).toAbsolutePath().normalize())
+            .toList();
+  }
+
+  List<ListedSource> all() {
+    return stored.sources().stream().map(this::listed).toList();
+  }
+
+  private ListedSource listed(PreviewQueries.Source row) {
+    WantedSource source = json.readValue(row.settings(), WantedSource.class);
+    return new ListedSource(
+        row.name(),
+        text(source.kind()),
+        text(source.under()),
+        source.url(),
+        source.schema(),
+        source.folder(),
+        Boolean.TRUE.equals(source.sampling()),
+        row.changedBy(),
+        row.changedAt());
+  }
+
+  private static String text(@Nullable String text) {
+    return text == null ? "" : text.strip();
+  }
+
+  /** Sets a source; all that it names is checked first. */
+  ListedSource put(String by, WantedSource wanted) {
+    String name = text(wanted.name());
+    if (!NAME.matcher(name).matches()) {
+      throw bad("'" + name + "' is no name of a source; use letters, digits, . _ and -");
+    }
+    String kind = text(wanted.kind()).toLowerCase(Locale.ROOT);
+    if (!KINDS.contains(kind)) {
+      throw ProblemException.badRequest(
+          "unknown-word", "kind is '" + kind + "'; use " + String.join(" or ", KINDS));
+    }
+    if (text(wanted.under()).length() < MIN_UNDER) {
+      throw bad(
+          "under is '"
+              + text(wanted.under())
+              + "'; give the beginning of the references that the source holds, such as"
+              + " postgres://barn.example:5432/barn.");
+    }
+    if (kind.equals("postgres")) {
+      settings(wanted);
+    } else {
+      folder(wanted);
+    }
+    stored.put(name, json.writeValueAsString(wanted), by, clock.instant());
+    return all().stream().filter(one -> one.name().equals(name)).findFirst().orElseThrow();
+  }
+
+  void delete(String name) {
+    if (stored.delete(name) == 0) {
+      throw new ProblemException(
+          HttpStatus.NOT_FOUND,
+          "unknown-preview-source",
+          "There is no such source",
+          "no source is named '" + name + "'; GET /api/v1/preview/sources lists them");
+    }
+  }
+
+  private PostgresSettings settings(WantedSource wanted) {
+    String password = null;
+    String variable = text(wanted.passwordVariable());
+    if (!variable.isEmpty()) {
+      if (!variable.startsWith(VARIABLE_PREFIX)) {
+        throw bad(
+            "passwordVariable is '"
+                + variable
+                + "'; only variables that begin with "
+                + VARIABLE_PREFIX
+                + " are read");
+      }
+      password = environment.getProperty(variable);
+      if (password == null) {
+        throw bad("the service has no environment variable " + variable);
+      }
+    }
+    try {
+      PostgresSettings bare = PostgresSettings.of(text(wanted.url()), null, password, List.of());
+      return new PostgresSettings(
+          bare.host(),
+          bare.port(),
+          bare.database(),
+          bare.user(),
+          bare.password(),
+          bare.namespace(),
+          List.of(),
+          STATEMENT_TIME);
+    } catch (IllegalArgumentException e) {
+      throw bad(String.valueOf(e.getMessage()));
+    }
+  }
+
+  /** A folder in one that is allowed; links out of it do not count. */
+  private Path folder(WantedSource wanted) {
+    if (folders.isEmpty()) {
+      throw bad(
+          "the service may show no files; whoever runs it names folders in"
+              + " LONGTHREAD_PREVIEW_FOLDERS");
+    }
+    try {
+      Path folder = Path.of(text(wanted.folder())).toAbsolutePath().normalize().toRealPath();
+      for (Path allowed : folders) {
+        if (folder.startsWith(allowed.toRealPath())) {
+          return folder;
+        }
+      }
+    } catch (InvalidPathException | IOException e) {
+      // reported below, as a folder that must not be looked at is
+    }
+    throw bad(
+        "'" + text(wanted.folder()) + "' is in none of the folders that the service may show");
+  }
+
+  private static ProblemException bad(String detail) {
+    return ProblemException.badRequest("bad-preview-source", detail);
+  }
+
+  /** A source with the part of an asset that it holds. */
+  record Match(String source, String part, WantedSource settings) {
+    /** The reference behind what the source's own begin with. */
+    String rest() {
+      return part.substring(text(settings.under()).length());
+    }
+  }
+
+  /** The source that holds one of these names; of several the longest match, then the last name. */
+  @Nullable Match match(List<String> parts) {
+    Match best = null;
+    for (PreviewQueries.Source row : stored.sources()) {
+      WantedSource settings = json.readValue(row.settings(), WantedSource.class);
+      String under = text(settings.under());
+      for (String part : parts) {
+        if (part.startsWith(under)
+            && part.length() > under.length()
+            && isBetter(best, under, part)) {
+          best = new Match(row.name(), part, settings);
+        }
+      }
+    }
+    return best;
+  }
+
+  /** Of many dated files the last one is shown. */
+  private static boolean isBetter(@Nullable Match best, String under, String part) {
+    if (best == null) {
+      return true;
+    }
+    int longer = Integer.compare(under.length(), text(best.settings().under()).length());
+    return longer > 0 || (longer == 0 && part.compareTo(best.part()) > 0);
+  }
+
+  /** Reads rows; only the columns that are asked for. */
+  Preview read(Match match, List<String> columns, Preview.Bounds bounds)
+      throws UnreadableSourceException {
+    String rest = match.rest();
+    if (text(match.settings().kind()).equals("files")) {
+      return FilePreview.read(
+          folder(match.settings()), longthread.core.asset.Reference.decode(rest), columns, bounds);
+    }
+    int dot = rest.lastIndexOf('.');
+    String schema =
+        dot >= 0
+            ? rest.substring(rest.lastIndexOf('.', dot - 1) + 1, dot)
+            : text(match.settings().schema()).isEmpty()
+                ? "public"
+                : text(match.settings().schema());
+    return PostgresPreview.read(
+        settings(match.settings()),
+        longthread.core.asset.Reference.decode(schema),
+        longthread.core.asset.Reference.decode(rest.substring(dot + 1)),
+        columns,
+        bounds);
+  }
+}

@@ -1,0 +1,8 @@
+/**
+ * A few rows of an asset, read live from its source and masked for whoever asks. Start with {@link
+ * Previews}. Rows are neither stored nor logged; who saw which columns is in the audit log.
+ */
+@NullMarked
+package longthread.service.preview;
+
+import org.jspecify.annotations.NullMarked;
