@@ -27,7 +27,7 @@ import tools.jackson.databind.JsonNode;
       "  longthread preview core.farm --limit 5",
       "  longthread preview sources",
       "  longthread preview source barn --under postgres://barn:5432/barn. \\",
-      "    --url postgres://viewer@barn:5432/barn --password-variable LONGTHREAD_PREVIEW_BARN"
+      "    --database postgres://viewer@barn:5432/barn --password-variable LONGTHREAD_PREVIEW_BARN"
     })
 final class PreviewCommand extends ListOutput implements Callable<Integer> {
   private static final int WIDEST = 40;
@@ -139,7 +139,7 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
     private String under = "";
 
     @Option(
-        names = "--url",
+        names = "--database",
         paramLabel = "URL",
         description = "postgres://user@host:port/database, without a password.")
     private @Nullable String url;
@@ -171,7 +171,7 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
     public Integer call() {
       if ((url == null) == (folder == null)) {
         throw new picocli.CommandLine.ParameterException(
-            spec.commandLine(), "Give either --url of a database or --folder of files");
+            spec.commandLine(), "Give either --database or --folder of files");
       }
       var body = new LinkedHashMap<String, @Nullable Object>();
       body.put("name", name);

@@ -25,9 +25,10 @@ final class DemoWorld {
   DemoWorld(RunningService service) {
     this.service = service;
     try {
-      home = Files.createTempDirectory("longthread-demo");
+      home = Files.createTempDirectory(service.shown(), "demo");
       Files.writeString(home.resolve("token"), RunningService.TOKEN);
       Files.writeString(home.resolve("password"), service.postgres().password());
+      Files.writeString(home.resolve("viewer.password"), service.postgres().password());
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }

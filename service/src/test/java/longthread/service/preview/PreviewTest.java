@@ -34,7 +34,7 @@ class PreviewTest {
   PreviewTest(RunningService service) {
     this.service = service;
     this.api = service.api();
-    this.shown = service.secrets().resolve("shown");
+    this.shown = service.shown();
   }
 
   private void inDatabase(String... statements) throws SQLException {
@@ -87,7 +87,7 @@ class PreviewTest {
   }
 
   private Api.Answer put(String source) {
-    String with = source.replace("}", ",'passwordVariable':'LONGTHREAD_PREVIEW_TEST'}");
+    String with = source.replace("}", ",'passwordVariable':'LONGTHREAD_PREVIEW_PASSWORD'}");
     return api.send("PUT", "/api/v1/preview/sources", with.replace('\'', '"'));
   }
 
@@ -217,7 +217,6 @@ class PreviewTest {
 
   @Test
   void the_newest_of_dated_files_is_shown_and_nothing_outside_the_folder() throws IOException {
-    Files.createDirectories(shown);
     Files.writeString(shown.resolve("r_20261101.csv"), "sample;fat\nS1;4,1\n");
     Files.writeString(shown.resolve("r_20261102.csv"), "\uFEFFsample;fat\nS2;4,2\nS3;\n");
     Files.writeString(service.secrets().resolve("secret.csv"), "sample;fat\nX;1\n");

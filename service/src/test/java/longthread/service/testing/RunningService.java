@@ -46,7 +46,7 @@ public final class RunningService implements AutoCloseable {
                 "--longthread.header-time=3s",
                 "--longthread.readers.secrets=" + secrets,
                 "--longthread.preview.folders=" + secrets.resolve("shown"),
-                "--LONGTHREAD_PREVIEW_TEST=" + postgres.password(),
+                "--LONGTHREAD_PREVIEW_PASSWORD=" + postgres.password(),
                 "--longthread.watch.settle=0s",
                 "--longthread.tickets.url=" + receiver.address("/tickets"),
                 "--longthread.smtp.url=smtp://127.0.0.1:" + receiver.smtpPort(),
@@ -71,6 +71,15 @@ public final class RunningService implements AutoCloseable {
   /** What takes the service's webhooks, tickets and mail. */
   public Receiver receiver() {
     return receiver;
+  }
+
+  /** A folder of which the service may show files. */
+  public Path shown() {
+    try {
+      return java.nio.file.Files.createDirectories(secrets.resolve("shown"));
+    } catch (java.io.IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
   }
 
   /** The service's folder of secrets. */
