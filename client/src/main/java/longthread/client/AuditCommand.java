@@ -72,13 +72,13 @@ final class AuditCommand extends ListOutput implements Callable<Integer> {
           List.of(
               Json.time(entry.path("at")),
               who(entry),
-              entry.path("address").stringValue(""),
               entry.path("action").stringValue(""),
-              entry.path("about").stringValue(""),
               entry.path("outcome").stringValue("") + (times > 1 ? " × " + times : ""),
+              entry.path("address").stringValue(""),
+              entry.path("about").stringValue(""),
               entry.path("detail").stringValue("")));
     }
-    printList(List.of("AT", "WHO", "FROM", "ACTION", "ABOUT", "OUTCOME", "DETAIL"), rows);
+    printList(List.of("AT", "WHO", "ACTION", "OUTCOME", "FROM", "ABOUT", "DETAIL"), rows);
     if (answer.has("cursor") && !csv) {
       note("there are more; --limit N lists them, --lines prints all");
     }

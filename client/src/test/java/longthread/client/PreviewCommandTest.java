@@ -56,7 +56,7 @@ class PreviewCommandTest extends AgainstServer {
     Said said = run("audit", "--who", "ida", "--outcome", "done");
     assertThat(asked.get(0).line()).contains("who=ida").contains("outcome=done");
     assertThat(said.out())
-        .containsPattern("ida \\(reader\\) +10.0.0.1 +preview +w/farm +done +2 rows")
+        .containsPattern("ida \\(reader\\) +preview +done +10.0.0.1 +w/farm +2 rows")
         .containsPattern("nobody known +signIn +refused × 7");
     assertThat(said.err()).contains("there are more");
     assertThat(run("audit", "--outcome", "lost").code()).isEqualTo(2);

@@ -64,6 +64,16 @@ public final class FilePreview {
     }
   }
 
+  /** Whether there is such a file below a folder. */
+  public static boolean isThere(Path folder, String file) {
+    try {
+      inside(folder, file);
+      return true;
+    } catch (UnreadableSourceException e) {
+      return false;
+    }
+  }
+
   private static List<String> heading(CsvRecord record) {
     var names = new ArrayList<String>(record.getFields());
     if (!names.isEmpty()) {

@@ -72,6 +72,7 @@ class SessionController {
     AuditNote.about(given.name());
     SignIns.Opened opened =
         signIns.signIn(storable(given.name()), storable(given.password()), request.getRemoteAddr());
+    AuditNote.who(opened.person().name(), opened.person().role().word());
     cookie.give(request, response, opened.token());
     return session(opened.person().name(), opened.person().role());
   }

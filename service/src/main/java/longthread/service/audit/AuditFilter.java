@@ -45,7 +45,7 @@ public final class AuditFilter extends OncePerRequestFilter {
     chain.doFilter(request, response);
     int status = response.getStatus();
     Authentication who = SecurityContextHolder.getContext().getAuthentication();
-    AuditLog.Caller caller = AuditLog.Caller.of(who, request);
+    AuditLog.Caller caller = caller(AuditLog.Caller.of(who, request), request);
     if (status == 401 || status == 403 || status == 429) {
       log.refused(caller, action(request), about(request), "status " + status);
     } else if (status < 400 && isChange(request)) {
@@ -53,6 +53,14 @@ public final class AuditFilter extends OncePerRequestFilter {
     } else if (status < 400 && isFile(response)) {
       note(caller, request, "as " + response.getContentType().replaceAll(";.*", ""));
     }
+  }
+
+  private static AuditLog.Caller caller(AuditLog.Caller known, HttpServletRequest request) {
+    if (request.getAttribute(AuditNote.WHO) instanceof String who) {
+      String[] said = who.split("\n", 2);
+      return new AuditLog.Caller(said[0], said[1], known.byKey(), known.address());
+    }
+    return known;
   }
 
   private void note(AuditLog.Caller caller, HttpServletRequest request, String more) {

@@ -15,6 +15,7 @@ import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
 import org.springframework.beans.factory.annotation.Value;
 import org.springframework.scheduling.annotation.Scheduled;
+import org.springframework.security.authentication.AnonymousAuthenticationToken;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.core.GrantedAuthority;
 import org.springframework.stereotype.Component;
@@ -47,9 +48,10 @@ public class AuditLog {
     /** The caller of a request. */
     public static Caller of(@Nullable Authentication who, HttpServletRequest request) {
       String header = request.getHeader("Authorization");
+      boolean isKnown = who != null && !(who instanceof AnonymousAuthenticationToken);
       return new Caller(
-          who == null ? "" : who.getName(),
-          who == null ? "" : role(who),
+          isKnown ? who.getName() : "",
+          isKnown ? role(who) : "",
           header != null,
           request.getRemoteAddr());
     }

@@ -7,6 +7,7 @@ import org.springframework.web.context.request.RequestContextHolder;
 /** What a call is about, said by whoever answers it, for the entry in the audit log. */
 public final class AuditNote {
   static final String ABOUT = AuditNote.class.getName() + ".about";
+  static final String WHO = AuditNote.class.getName() + ".who";
   static final String DETAIL = AuditNote.class.getName() + ".detail";
 
   private AuditNote() {}
@@ -14,6 +15,11 @@ public final class AuditNote {
   /** Says what the present request is about: a name, a reference. */
   public static void about(@Nullable String about) {
     set(ABOUT, about);
+  }
+
+  /** Says who the caller turned out to be, where the call itself is what makes that known. */
+  public static void who(String name, String role) {
+    set(WHO, name + "\n" + role);
   }
 
   /** Says more of what the present request did. */

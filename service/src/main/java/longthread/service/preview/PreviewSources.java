@@ -11,6 +11,7 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.regex.Pattern;
+import longthread.core.asset.Reference;
 import longthread.reader.FilePreview;
 import longthread.reader.PostgresPreview;
 import longthread.reader.PostgresSettings;
@@ -218,7 +219,11 @@ class PreviewSources {
   record Match(String source, String part, WantedSource settings) {
     /** The reference behind what the source's own begin with. */
     String rest() {
-      return part.substring(text(settings.under()).length());
+      return part.substring(under().length());
+    }
+
+    String under() {
+      return text(settings.under());
     }
   }
 
@@ -227,25 +232,33 @@ class PreviewSources {
     Match best = null;
     for (PreviewQueries.Source row : stored.sources()) {
       WantedSource settings = json.readValue(row.settings(), WantedSource.class);
-      String under = text(settings.under());
       for (String part : parts) {
-        if (part.startsWith(under)
-            && part.length() > under.length()
-            && isBetter(best, under, part)) {
-          best = new Match(row.name(), part, settings);
+        var match = new Match(row.name(), part, settings);
+        boolean isUnder = part.startsWith(match.under()) && part.length() > match.under().length();
+        if (isUnder && isBetter(best, match)) {
+          best = match;
         }
       }
     }
     return best;
   }
 
-  /** Of many dated files the last one is shown. */
-  private static boolean isBetter(@Nullable Match best, String under, String part) {
+  /** Of many dated files the last one that is there is shown. */
+  private boolean isBetter(@Nullable Match best, Match other) {
     if (best == null) {
       return true;
     }
-    int longer = Integer.compare(under.length(), text(best.settings().under()).length());
-    return longer > 0 || (longer == 0 && part.compareTo(best.part()) > 0);
+    int longer = Integer.compare(other.under().length(), best.under().length());
+    int there = Boolean.compare(isThere(other), isThere(best));
+    return longer > 0
+        || (longer == 0 && there > 0)
+        || (longer == 0 && there == 0 && other.part().compareTo(best.part()) > 0);
+  }
+
+  /** Whether a file can be read; of tables only their database knows. */
+  private boolean isThere(Match match) {
+    return !text(match.settings().kind()).equals("files")
+        || FilePreview.isThere(folder(match.settings()), Reference.decode(match.rest()));
   }
 
   /** Reads rows; only the columns that are asked for. */
@@ -253,8 +266,7 @@ class PreviewSources {
       throws UnreadableSourceException {
     String rest = match.rest();
     if (text(match.settings().kind()).equals("files")) {
-      return FilePreview.read(
-          folder(match.settings()), longthread.core.asset.Reference.decode(rest), columns, bounds);
+      return FilePreview.read(folder(match.settings()), Reference.decode(rest), columns, bounds);
     }
     int dot = rest.lastIndexOf('.');
     String schema =
@@ -265,8 +277,8 @@ class PreviewSources {
                 : text(match.settings().schema());
     return PostgresPreview.read(
         settings(match.settings()),
-        longthread.core.asset.Reference.decode(schema),
-        longthread.core.asset.Reference.decode(rest.substring(dot + 1)),
+        Reference.decode(schema),
+        Reference.decode(rest.substring(dot + 1)),
         columns,
         bounds);
   }

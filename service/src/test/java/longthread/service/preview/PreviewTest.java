@@ -245,6 +245,12 @@ class PreviewTest {
         "{'name':'drop','kind':'files','under':'file://share.example//drop/','folder':'"
             + shown
             + "'}");
+    api.event(
+        Events.dataset(
+            "2026-11-02T00:00:00Z",
+            "file://share.example",
+            "/drop/r_{date}.csv",
+            Events.schema("sample", "fat")));
     JsonNode read = api.get("/api/v1/preview", "ref", "drop/r#sample").json();
     assertThat(values(read, "sample")).as(read.toString()).containsExactly("S2", "S3");
     JsonNode fat = api.get("/api/v1/preview", "ref", "drop/r").json();
