@@ -12,6 +12,7 @@ import { GlossaryPage } from './glossary/GlossaryPage'
 import { GraphPage } from './graph/GraphPage'
 import { ImpactPage } from './impact/ImpactPage'
 import { IntakePage } from './intake/IntakePage'
+import { LabelsPage } from './labels/LabelsPage'
 import { ReaderPage } from './reader/ReaderPage'
 import { RunsPage } from './runs/RunsPage'
 import { SignInPage } from './session/SignInPage'
@@ -74,6 +75,7 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
         <Route path="/connect" element={<ConnectPage />} />
         <Route path="/coverage" element={<CoveragePage />} />
         <Route path="/glossary" element={<GlossaryPage />} />
+        <Route path="/labels" element={<LabelsPage />} />
         <Route path="/access" element={<AccessPage />} />
         <Route path="*" element={<Navigate to="/find" replace />} />
       </Routes>

@@ -1,21 +1,26 @@
 import { Tabs } from 'antd'
+import { useSession } from '../session/useSession'
 import shared from '../shared/shared.module.css'
 import { useUrlState } from '../shared/useUrlState'
 import { AccountTable } from './AccountTable'
+import { AuditTable } from './AuditTable'
 import { KeyTable } from './KeyTable'
 
-/** Who may sign in and what programs may do, for administrators. */
+/** Who may sign in, what programs may do, and who did what: for administrators and auditors. */
 export function AccessPage() {
   const [read, write] = useUrlState()
+  const isAdmin = useSession().data?.role === 'admin'
+  const people = [
+    { key: 'accounts', label: 'Accounts of people', children: <AccountTable /> },
+    { key: 'keys', label: 'Keys of programs', children: <KeyTable /> },
+  ]
   return (
     <div className={shared.page}>
       <Tabs
-        activeKey={read('tab') ?? 'accounts'}
+        activeKey={read('tab') ?? (isAdmin ? 'accounts' : 'audit')}
+        destroyOnHidden
         onChange={(tab) => write({ tab })}
-        items={[
-          { key: 'accounts', label: 'Accounts of people', children: <AccountTable /> },
-          { key: 'keys', label: 'Keys of programs', children: <KeyTable /> },
-        ]}
+        items={[...(isAdmin ? people : []), { key: 'audit', label: 'Audit log', children: <AuditTable /> }]}
       />
     </div>
   )

@@ -10,7 +10,7 @@ import {
   Typography,
 } from 'antd'
 import { Answer } from '../shared/Answer'
-import { ago } from '../shared/format'
+import { ago, day } from '../shared/format'
 import { Since } from '../shared/Since'
 import shared from '../shared/shared.module.css'
 import { type Key, useKeys, useMakeKey, useRevokeKey } from './queries'
@@ -25,16 +25,8 @@ export function KeyTable() {
     { title: 'Name', dataIndex: 'name', render: (name) => <strong>{name}</strong> },
     { title: 'Role', dataIndex: 'role' },
     { title: 'Made', dataIndex: 'createdAt', render: (at) => <Since at={at} /> },
-    {
-      title: 'State',
-      dataIndex: 'revokedAt',
-      render: (at) =>
-        at ? (
-          <span className={shared.bad}>revoked {ago(at)}</span>
-        ) : (
-          <span className={shared.good}>valid</span>
-        ),
-    },
+    { title: 'Last used', dataIndex: 'lastUsedAt', render: (at) => <Since at={at} never="never" /> },
+    { title: 'State', render: (_, key) => <State of={key} /> },
     {
       title: '',
       align: 'right',
@@ -61,13 +53,18 @@ export function KeyTable() {
             layout="inline"
             className={shared.bar}
             initialValues={{ role: 'emitter' }}
-            onFinish={(given: { name: string; role: string }) => make.mutate(given)}
+            onFinish={({ until, ...given }: { name: string; role: string; until?: string }) =>
+              make.mutate({ ...given, expiresAt: until ? `${until}T23:59:59Z` : undefined })
+            }
           >
             <Form.Item name="name" rules={[{ required: true, message: 'It is needed' }]}>
               <Input placeholder="What the key is for" aria-label="Name of the key" autoComplete="off" />
             </Form.Item>
             <Form.Item name="role">
               <Select options={ROLES} popupMatchSelectWidth={false} aria-label="Role of the key" />
+            </Form.Item>
+            <Form.Item name="until" label="until">
+              <Input type="date" aria-label="Last day of the key" />
             </Form.Item>
             <Button type="primary" htmlType="submit" loading={make.isPending}>
               Make key
@@ -95,4 +92,12 @@ export function KeyTable() {
       )}
     </Answer>
   )
+}
+
+function State({ of }: { of: Key }) {
+  if (of.revokedAt) return <span className={shared.bad}>revoked {ago(of.revokedAt)}</span>
+  if (of.expiresAt && Date.parse(of.expiresAt) <= Date.now()) {
+    return <span className={shared.bad}>ended {ago(of.expiresAt)}</span>
+  }
+  return <span className={shared.good}>valid{of.expiresAt && ` until ${day(of.expiresAt)}`}</span>
 }

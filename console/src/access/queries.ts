@@ -60,7 +60,7 @@ export function useDeleteAccount() {
 }
 
 export function useMakeKey() {
-  return useChange('keys', (body: { name: string; role: string }) =>
+  return useChange('keys', (body: { name: string; role: string; expiresAt?: string }) =>
     answered(api.POST('/api/v1/keys', { body })),
   )
 }

@@ -20,6 +20,7 @@ import { History } from './History'
 import { JobMap } from './JobMap'
 import { Neighbours, Ties } from './Neighbours'
 import { Parts } from './Parts'
+import { PreviewTab } from './PreviewTab'
 import { RunHistory } from './RunHistory'
 import { Statistics } from './Statistics'
 import { ReadsTable, UsedFields } from './UsedFields'
@@ -123,6 +124,7 @@ function tabsOf(asset: Detail) {
       label: code.language.toUpperCase(),
       children: <pre className="code">{code.text}</pre>,
     },
+    !job && { key: 'preview', label: 'Preview', children: <PreviewTab refText={ref} /> },
     { key: 'runs', label: words.runs, children: <RunHistory runs={asset.runs} /> },
     !job && { key: 'statistics', label: 'Row counts', children: <Statistics refText={ref} /> },
     reads.length > 0 && { key: 'reads', label: 'Readers', children: <ReadsTable reads={reads} /> },

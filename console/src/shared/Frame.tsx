@@ -21,6 +21,7 @@ const PAGES = [
   ['/connect', 'Connect'],
   ['/coverage', 'Coverage'],
   ['/glossary', 'Glossary'],
+  ['/labels', 'Labels'],
 ] as const
 
 type Props = {
@@ -53,7 +54,7 @@ export function Frame({ mode, onMode, session, children }: Props) {
         <Dropdown
           menu={{
             items: [
-              ...(session.role === 'admin'
+              ...(session.role === 'admin' || session.role === 'auditor'
                 ? [{ key: 'access', label: <NavLink to="/access">Access</NavLink> }]
                 : []),
               { key: 'password', label: 'Change password', onClick: () => setChanging(true) },

@@ -3,8 +3,8 @@ import type { Schemas } from '../api/client'
 import { assetPath, shortRef, stepsPath } from './format'
 import styles from './shared.module.css'
 
-/** A thread as a line of steps to be read from left to right, each with what was done on the way. */
-export function ThreadPath({ hops }: { hops: Schemas['Hop'][] }) {
+/** A thread as a line of steps to be read from left to right, each with what was done on the way; one may be marked. */
+export function ThreadPath({ hops, marked }: { hops: Schemas['Hop'][]; marked?: Schemas['Hop'] }) {
   if (hops.length === 0) return <span className={styles.quiet}>it is the changed asset itself</span>
   return (
     <ol aria-label="thread" className={styles.path}>
@@ -13,12 +13,18 @@ export function ThreadPath({ hops }: { hops: Schemas['Hop'][] }) {
       </li>
       {hops.map((hop) => (
         <li key={`${hop.from} ${hop.to} ${hop.flow}`} className={styles.hop}>
-          <How hop={hop} />
+          <span className={isSame(hop, marked) ? styles.marked : undefined}>
+            <How hop={hop} />
+          </span>
           <Stop refText={hop.to} name={hop.toName} />
         </li>
       ))}
     </ol>
   )
+}
+
+function isSame(hop: Schemas['Hop'], marked: Schemas['Hop'] | undefined) {
+  return marked !== undefined && hop.from === marked.from && hop.to === marked.to
 }
 
 /** What was done on the way; of a column, a way into the text that did it. */

@@ -1,5 +1,6 @@
 package longthread.service.leaks;
 
+import com.fasterxml.jackson.annotation.JsonIgnore;
 import java.time.Instant;
 import java.util.List;
 import longthread.core.asset.Owner;
@@ -56,11 +57,13 @@ public record Leak(
   public record Acceptance(String by, Instant at, String reason, Instant until) {}
 
   /** Whether nobody accepts it now. */
+  @JsonIgnore
   public boolean isOpen() {
     return accepted == null;
   }
 
   /** Whether the label is there for certain. */
+  @JsonIgnore
   public boolean isCertain() {
     return certainty.equals("certain");
   }

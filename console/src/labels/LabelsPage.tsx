@@ -1,0 +1,29 @@
+import { Tabs } from 'antd'
+import shared from '../shared/shared.module.css'
+import { useUrlState } from '../shared/useUrlState'
+import { ByLabel } from './ByLabel'
+import { LabelCoverage } from './LabelCoverage'
+import { Leaks } from './Leaks'
+import { Settings } from './Settings'
+import { Work } from './Work'
+
+/** Which data is sensitive, where it came to, where it may not be, and what is left to decide. */
+export function LabelsPage() {
+  const [read, write] = useUrlState()
+  return (
+    <div className={shared.page}>
+      <Tabs
+        activeKey={read('tab') ?? 'leaks'}
+        destroyOnHidden
+        onChange={(tab) => write({ tab, label: read('label') })}
+        items={[
+          { key: 'leaks', label: 'Leaks', children: <Leaks /> },
+          { key: 'label', label: 'By label', children: <ByLabel /> },
+          { key: 'settings', label: 'Policies and rules', children: <Settings /> },
+          { key: 'work', label: 'To decide', children: <Work /> },
+          { key: 'coverage', label: 'By system', children: <LabelCoverage /> },
+        ]}
+      />
+    </div>
+  )
+}
