@@ -56,7 +56,7 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
   const session = useSession()
   if (session.isPending) return <Skeleton active className={styles.waiting} />
   if (session.isError) return <ProblemNotice error={session.error} />
-  if (!session.data.signedIn) return <SignInPage />
+  if (!session.data.signedIn) return <SignInPage provider={session.data.provider} />
   return (
     <Frame mode={mode} onMode={onMode} session={session.data}>
       <Routes>

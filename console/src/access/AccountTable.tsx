@@ -22,17 +22,20 @@ export function AccountTable() {
     {
       title: 'Role',
       dataIndex: 'role',
-      render: (role, account) => (
-        <Select
-          size="small"
-          value={role}
-          popupMatchSelectWidth={false}
-          aria-label={`Role of ${account.name}`}
-          options={ROLES}
-          labelRender={({ value }) => value}
-          onChange={(next) => change.mutate({ name: account.name, role: next })}
-        />
-      ),
+      render: (role, account) =>
+        account.provider ? (
+          <span title={`The groups at ${account.provider} say so.`}>{role} (by the provider)</span>
+        ) : (
+          <Select
+            size="small"
+            value={role}
+            popupMatchSelectWidth={false}
+            aria-label={`Role of ${account.name}`}
+            options={ROLES}
+            labelRender={({ value }) => value}
+            onChange={(next) => change.mutate({ name: account.name, role: next })}
+          />
+        ),
     },
     { title: 'Last sign-in', dataIndex: 'lastSignInAt', render: (at) => <Since at={at} never="never" /> },
     { title: 'Made', dataIndex: 'createdAt', render: (at) => <Since at={at} /> },
@@ -50,9 +53,11 @@ export function AccountTable() {
       align: 'right',
       render: (_, account) => (
         <Space size={4}>
-          <Button size="small" onClick={() => setPasswordOf(account.name)}>
-            Set password
-          </Button>
+          {!account.provider && (
+            <Button size="small" onClick={() => setPasswordOf(account.name)}>
+              Set password
+            </Button>
+          )}
           <Button
             size="small"
             onClick={() => change.mutate({ name: account.name, disabled: !account.disabledAt })}

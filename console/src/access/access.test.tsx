@@ -4,6 +4,8 @@ import { expect, test } from 'vitest'
 import { showPage, stubService } from '../testPages'
 import { AccessPage } from './AccessPage'
 
+const session = { signedIn: true, name: 'root', displayName: 'Root', role: 'admin' }
+
 const ADA = {
   name: 'ada',
   displayName: 'Ada Hollin',
@@ -14,6 +16,7 @@ const ADA = {
 
 test('accounts show who may sign in, and disabling asks the service', async () => {
   const asked = stubService({
+    session,
     accounts: { items: [ADA, { ...ADA, name: 'ben', disabledAt: '2026-11-10T08:00:00Z' }], total: 2 },
   })
   showPage(<AccessPage />, '/access')
@@ -26,6 +29,7 @@ test('accounts show who may sign in, and disabling asks the service', async () =
 
 test('what the service refuses is shown in its words', async () => {
   stubService({
+    session,
     accounts: { items: [ADA], total: 1 },
     'accounts?name': { status: 409, body: { title: 'x', detail: "'ada' is the only administrator" } },
   })
@@ -36,6 +40,7 @@ test('what the service refuses is shown in its words', async () => {
 
 test('the token of a new key is shown once, and a key is revoked by its number', async () => {
   const asked = stubService({
+    session,
     keys: [{ id: 7, name: 'a/b', role: 'emitter', createdAt: '2026-11-01T08:00:00Z' }],
   })
   showPage(<AccessPage />, '/access?tab=keys')
@@ -43,4 +48,46 @@ test('the token of a new key is shown once, and a key is revoked by its number',
   const confirm = await screen.findAllByRole('button', { name: 'Revoke' })
   await userEvent.click(confirm[confirm.length - 1] as HTMLElement)
   await waitFor(() => expect(asked).toContain('/api/v1/keys?id=7'))
+})
+
+test('an auditor reads the log and has no accounts to change', async () => {
+  const asked = stubService({
+    session: { ...session, role: 'auditor' },
+    'audit/actions': { items: ['preview', 'makeKey'] },
+    audit: {
+      items: [
+        {
+          id: 9,
+          at: '2026-11-01T08:00:00Z',
+          who: 'ida',
+          role: 'reader',
+          byKey: false,
+          address: '10.0.0.1',
+          action: 'preview',
+          about: 'postgres://barn:5432/barn.core.farm',
+          outcome: 'refused',
+          detail: 'status 403',
+          times: 4,
+        },
+      ],
+      cursor: 'b9',
+    },
+  })
+  showPage(<AccessPage />, '/access')
+  expect(await screen.findByText('ida')).toBeInTheDocument()
+  expect(screen.getByText('refused × 4')).toBeInTheDocument()
+  expect(screen.getByText('core.farm')).toBeInTheDocument()
+  expect(screen.queryByText('Accounts of people')).not.toBeInTheDocument()
+  await userEvent.click(screen.getByRole('button', { name: 'Show more' }))
+  await waitFor(() => expect(asked.some((url) => url.includes('cursor=b9'))).toBe(true))
+})
+
+test('who signs in at the provider has no password and no role to set here', async () => {
+  stubService({
+    session,
+    accounts: { items: [{ ...ADA, provider: 'https://id.example' }], total: 1 },
+  })
+  showPage(<AccessPage />, '/access')
+  expect(await screen.findByText('reader (by the provider)')).toBeInTheDocument()
+  expect(screen.queryByRole('button', { name: 'Set password' })).not.toBeInTheDocument()
 })

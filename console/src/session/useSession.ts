@@ -32,6 +32,8 @@ export function useSignOut() {
   return useMutation({
     mutationFn: () => answered(api.DELETE('/api/v1/session')),
     onSuccess: (session) => {
+      // Who signed in at a provider is signed out there too.
+      if (session.continueAt) globalThis.location.assign(session.continueAt)
       queries.setQueryData(['session'], session)
       queries.removeQueries({ predicate: (query) => query.queryKey[0] !== 'session' })
     },

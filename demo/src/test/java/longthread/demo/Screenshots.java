@@ -48,7 +48,10 @@ final class Screenshots {
     pages.put("follow", "/follow");
     pages.put("intake-dark", "/intake");
     pages.put("coverage", "/coverage");
-    pages.put("glossary", "/glossary?term=net-volume");
+    pages.put("leaks", "/labels");
+    pages.put("label", "/labels?tab=label&label=personal");
+    pages.put("preview", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=preview");
+    pages.put("audit", "/access?tab=audit");
     pages.put("connect", "/connect?kind=http");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
     pages.put(
@@ -64,7 +67,7 @@ final class Screenshots {
         "terminal-impact",
         List.of(
             "impact", "collect.public.pickup#litres", "--change", "rename", "--to", "volume_l"));
-    commands.put("terminal-today", List.of("today"));
+    commands.put("terminal-leaks", List.of("leaks", "Ten-day payout"));
     commands.put("terminal-causes", List.of("causes", "Milk quality daily"));
     return commands;
   }

@@ -34,14 +34,19 @@ class AccountController {
   /** A password for an account. */
   record NewPassword(@Nullable String password) {}
 
-  /** An account as it is listed. */
+  /**
+   * An account as it is listed.
+   *
+   * @param provider the provider at which its owner signs in; absent for a local account
+   */
   record ListedAccount(
       String name,
       String displayName,
       String role,
       Instant createdAt,
       @Nullable Instant lastSignInAt,
-      @Nullable Instant disabledAt) {}
+      @Nullable Instant disabledAt,
+      @Nullable String provider) {}
 
   /** A page of the accounts, by name. */
   record AccountList(List<ListedAccount> items, int total, @Nullable String cursor) {}
@@ -117,6 +122,7 @@ class AccountController {
         account.role().word(),
         account.createdAt(),
         account.lastSignInAt(),
-        account.disabledAt());
+        account.disabledAt(),
+        account.issuer());
   }
 }

@@ -28,7 +28,11 @@ class Accounts {
 
   private static final int MAX_DISPLAY_NAME = 200;
 
-  /** An account; only the hash of its password is kept. */
+  /**
+   * An account; only the hash of its password is kept.
+   *
+   * @param issuer the provider at which its owner signs in; null for a local account
+   */
   record Account(
       String name,
       String displayName,
@@ -36,7 +40,8 @@ class Accounts {
       Role role,
       Instant createdAt,
       @Nullable Instant disabledAt,
-      @Nullable Instant lastSignInAt) {}
+      @Nullable Instant lastSignInAt,
+      @Nullable String issuer) {}
 
   private final AccountQueries stored;
   private final SignIns signIns;
@@ -70,7 +75,8 @@ class Accounts {
         Role.of(person.role()).orElseThrow(),
         person.createdAt(),
         person.disabledAt(),
-        person.lastSignInAt());
+        person.lastSignInAt(),
+        person.issuer());
   }
 
   /**
@@ -142,7 +148,13 @@ class Accounts {
   @Transactional
   void changePassword(String name, @Nullable String password) {
     String hash = encoder.encode(checkedPassword(password));
-    existing(name);
+    if (existing(name).issuer() != null) {
+      throw new ProblemException(
+          HttpStatus.CONFLICT,
+          "provider-account",
+          "This account has no password here",
+          "'" + name + "' signs in at the provider; change the password there");
+    }
     stored.changePassword(name, hash);
     signIns.signOutEverywhere(name);
   }

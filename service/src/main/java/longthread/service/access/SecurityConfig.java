@@ -102,7 +102,12 @@ class SecurityConfig {
             cookie.secure(true);
           }
         });
-    return http.csrf(csrf -> csrf.spa().csrfTokenRepository(tokens))
+    return http.csrf(
+            csrf ->
+                csrf.spa()
+                    .csrfTokenRepository(tokens)
+                    // Programs of the provider call this; its token is signed.
+                    .ignoringRequestMatchers(ProviderController.ENDED))
         .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
         .addFilterAfter(new AuditFilter(audit), SecurityContextHolderFilter.class)
         .addFilterBefore(

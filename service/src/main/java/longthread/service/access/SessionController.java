@@ -5,6 +5,7 @@ import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import longthread.service.audit.AuditNote;
 import longthread.service.web.ProblemException;
+import longthread.service.web.PublicAddress;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.security.core.Authentication;
@@ -27,22 +28,37 @@ class SessionController {
   /** The present password and the one to have from now on. */
   record OwnPassword(@Nullable String current, @Nullable String password) {}
 
-  /** Who the caller is; all but the first member are missing for who is not signed in. */
+  /**
+   * Who the caller is; name and role are missing for who is not signed in.
+   *
+   * @param provider what the provider is called at which people may sign in; absent if there is
+   *     none
+   * @param continueAt where to go on to be signed out at the provider too; absent if it is over
+   */
   record Session(
       boolean signedIn,
       @Nullable String name,
       @Nullable String displayName,
-      @Nullable String role) {}
-
-  private static final Session NOBODY = new Session(false, null, null, null);
+      @Nullable String role,
+      @Nullable String provider,
+      @Nullable String continueAt) {}
 
   private final SignIns signIns;
   private final Accounts accounts;
   private final SessionCookie cookie;
   private final FirstSignIn firstSignIn;
+  private final ProviderSignIns provider;
+  private final PublicAddress address;
 
   SessionController(
-      SignIns signIns, Accounts accounts, SessionCookie cookie, FirstSignIn firstSignIn) {
+      SignIns signIns,
+      Accounts accounts,
+      SessionCookie cookie,
+      FirstSignIn firstSignIn,
+      ProviderSignIns provider,
+      PublicAddress address) {
+    this.provider = provider;
+    this.address = address;
     this.signIns = signIns;
     this.accounts = accounts;
     this.cookie = cookie;
@@ -57,12 +73,16 @@ class SessionController {
       token.getToken();
     }
     Role role = who == null ? null : Role.of(who).orElse(null);
-    return role == null ? NOBODY : session(who.getName(), role);
+    return role == null ? nobody(null) : session(who.getName(), role);
   }
 
   private Session session(String name, Role role) {
     String shown = accounts.named(name).map(Accounts.Account::displayName).orElse(name);
-    return new Session(true, name, shown, role.word());
+    return new Session(true, name, shown, role.word(), null, null);
+  }
+
+  private Session nobody(@Nullable String continueAt) {
+    return new Session(false, null, null, null, provider.title(), continueAt);
   }
 
   @PostMapping
@@ -80,9 +100,13 @@ class SessionController {
   @DeleteMapping
   @Operation(operationId = "signOut", summary = "Sign out")
   Session signOut(HttpServletRequest request, HttpServletResponse response) {
+    String continueAt =
+        SessionCookie.token(request)
+            .flatMap(token -> provider.endSession(token, address.base(request)))
+            .orElse(null);
     SessionCookie.token(request).ifPresent(signIns::signOut);
     cookie.takeBack(request, response);
-    return NOBODY;
+    return nobody(continueAt);
   }
 
   /** Changes the password of who is signed in; other sessions of the account end. */

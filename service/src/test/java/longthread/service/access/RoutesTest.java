@@ -26,7 +26,14 @@ import org.junit.jupiter.api.extension.ExtendWith;
 @ExtendWith(RunningService.Extension.class)
 class RoutesTest {
   private static final Set<String> OPEN =
-      Set.of("/api/v1/session", "/api/v1/session/password", "/api/v1/openapi.json", "/health");
+      Set.of(
+          "/api/v1/session",
+          "/api/v1/session/password",
+          "/api/v1/session/provider",
+          "/api/v1/session/provider/back",
+          "/api/v1/session/provider/ended",
+          "/api/v1/openapi.json",
+          "/health");
   private static final Set<String> QUESTIONS_WITH_BODY =
       Set.of("/api/v1/impact", "/api/v1/sql/lineage");
 

@@ -29,12 +29,11 @@ public final class RunningService implements AutoCloseable {
   private final Receiver receiver = new Receiver();
   private final ConfigurableApplicationContext context;
 
-  private RunningService() {
+  private RunningService(String... more) {
     postgres.createDatabase("longthread");
-    context =
-        new SpringApplicationBuilder(Service.class)
-            .web(WebApplicationType.SERVLET)
-            .run(
+    var arguments =
+        new java.util.ArrayList<>(
+            java.util.List.of(
                 "--server.port=0",
                 "--spring.datasource.url=" + postgres.url("longthread"),
                 "--spring.datasource.username=longthread",
@@ -52,7 +51,17 @@ public final class RunningService implements AutoCloseable {
                 "--longthread.smtp.url=smtp://127.0.0.1:" + receiver.smtpPort(),
                 "--spring.jpa.hibernate.ddl-auto=validate",
                 "--spring.jpa.properties.hibernate.session_factory.statement_inspector="
-                    + StatementCount.class.getName());
+                    + StatementCount.class.getName()));
+    arguments.addAll(java.util.List.of(more));
+    context =
+        new SpringApplicationBuilder(Service.class)
+            .web(WebApplicationType.SERVLET)
+            .run(arguments.toArray(String[]::new));
+  }
+
+  /** One more service with further settings, each as {@code --name=value}. */
+  public static RunningService with(String... settings) {
+    return new RunningService(settings);
   }
 
   /** One more service with a database of its own, for tests that change the whole world. */

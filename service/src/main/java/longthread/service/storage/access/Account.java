@@ -17,4 +17,6 @@ class Account {
   Instant createdAt;
   @Nullable Instant disabledAt;
   @Nullable Instant lastSignInAt;
+  @Nullable String issuer;
+  @Nullable String subject;
 }

@@ -22,18 +22,19 @@ public interface AccountQueries {
       String role,
       Instant createdAt,
       @Nullable Instant disabledAt,
-      @Nullable Instant lastSignInAt) {}
+      @Nullable Instant lastSignInAt,
+      @Nullable String issuer) {}
 
   StatelessSession session();
 
   @HQL(
       "select a.name, a.displayName, a.passwordHash, a.role, a.createdAt, a.disabledAt,"
-          + " a.lastSignInAt from Account a where a.name = :name")
+          + " a.lastSignInAt, a.issuer from Account a where a.name = :name")
   Optional<Person> named(String name);
 
   @HQL(
       "select a.name, a.displayName, a.passwordHash, a.role, a.createdAt, a.disabledAt,"
-          + " a.lastSignInAt from Account a order by a.name")
+          + " a.lastSignInAt, a.issuer from Account a order by a.name")
   List<Person> all();
 
   @HQL("select count(a) from Account a")

@@ -4,6 +4,7 @@ import jakarta.persistence.Entity;
 import jakarta.persistence.Id;
 import jakarta.persistence.Table;
 import java.time.Instant;
+import org.jspecify.annotations.Nullable;
 
 /** One row: a person is signed in, in one browser; of its cookie only the hash is kept. */
 @Entity
@@ -13,4 +14,6 @@ class SignInSession {
   String account;
   Instant openedAt;
   Instant seenAt;
+  @Nullable String idToken;
+  @Nullable String providerSession;
 }
