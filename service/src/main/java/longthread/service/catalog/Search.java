@@ -19,6 +19,7 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
+import longthread.service.live.LabelBoard;
 import longthread.service.storage.catalog.CardQueries;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
@@ -116,6 +117,7 @@ class Search {
   private final Glossary glossary;
   private final HealthBoard health;
   private final Dependents dependents;
+  private final LabelBoard labels;
   private volatile Everything everything = new Everything(null, -1, List.of());
 
   Search(
@@ -123,12 +125,14 @@ class Search {
       CardQueries cards,
       Glossary glossary,
       HealthBoard health,
-      Dependents dependents) {
+      Dependents dependents,
+      LabelBoard labels) {
     this.catalog = catalog;
     this.cards = cards;
     this.glossary = glossary;
     this.health = health;
     this.dependents = dependents;
+    this.labels = labels;
   }
 
   /** The same hits with how their assets do. */
@@ -167,7 +171,7 @@ class Search {
     private final Map<String, Integer> kinds = new HashMap<>();
     private final Map<String, Integer> systems = new HashMap<>();
     private final Map<String, Integer> owners = new HashMap<>();
-    private final Map<String, Integer> labels = new HashMap<>();
+    private final Map<String, Integer> byLabel = new HashMap<>();
 
     Counts(Filters filters) {
       this.filters = filters;
@@ -179,16 +183,16 @@ class Search {
       List<String> kind = List.of(asset.kind().word());
       List<String> inSystems = systems(asset);
       List<String> owned = asset.ownerNames();
-      List<String> labelled = asset.labels();
+      List<String> labelled = labels.wordsOf(asset);
       boolean byKind = Filters.passes(filters.kind(), kind);
       boolean bySystem = Filters.passes(filters.system(), inSystems);
       boolean byOwner = Filters.passes(filters.owner(), owned);
-      boolean byLabel = Filters.passes(filters.label(), labelled);
-      count(kind, kinds, bySystem && byOwner && byLabel);
-      count(inSystems, systems, byKind && byOwner && byLabel);
-      count(owned, owners, byKind && bySystem && byLabel);
-      count(labelled, labels, byKind && bySystem && byOwner);
-      return byKind && bySystem && byOwner && byLabel;
+      boolean isLabelled = Filters.passes(filters.label(), labelled);
+      count(kind, kinds, bySystem && byOwner && isLabelled);
+      count(inSystems, systems, byKind && byOwner && isLabelled);
+      count(owned, owners, byKind && bySystem && isLabelled);
+      count(labelled, byLabel, byKind && bySystem && byOwner);
+      return byKind && bySystem && byOwner && isLabelled;
     }
 
     private static void count(
@@ -203,7 +207,7 @@ class Search {
           new TreeMap<>(kinds),
           new TreeMap<>(systems),
           new TreeMap<>(owners),
-          new TreeMap<>(labels));
+          new TreeMap<>(byLabel));
     }
   }
 
@@ -379,7 +383,7 @@ class Search {
         card.container(),
         card.description(),
         asset.ownerNames(),
-        asset.labels(),
+        labels.wordsOf(asset),
         glossary.wordsOf(asset),
         card.retired(),
         card.described(),

@@ -24,6 +24,7 @@ import longthread.service.live.ColumnMaps;
 import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
+import longthread.service.live.LabelBoard;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -93,6 +94,7 @@ class ImpactFinder {
   private final Glossary glossary;
   private final Dependents dependents;
   private final PinnedImpacts pinned;
+  private final LabelBoard labels;
 
   ImpactFinder(
       PlannedChanges changes,
@@ -101,8 +103,10 @@ class ImpactFinder {
       ColumnMaps columnMaps,
       Glossary glossary,
       Dependents dependents,
-      PinnedImpacts pinned) {
+      PinnedImpacts pinned,
+      LabelBoard labels) {
     this.pinned = pinned;
+    this.labels = labels;
     this.dependents = dependents;
     this.glossary = glossary;
     this.changes = changes;
@@ -140,13 +144,13 @@ class ImpactFinder {
           .allMatch(wanted -> wanted == null || wanted.isEmpty());
     }
 
-    private boolean pass(Impact.Item item, Catalog catalog) {
+    private boolean pass(Impact.Item item, Catalog catalog, LabelBoard labels) {
       Asset asset = catalog.asset(item.ref()).orElse(null);
       return passes(kind, List.of(kindOf(asset)))
           && passes(owner, asset == null ? List.of() : asset.ownerNames())
           && passes(system, List.of(catalog.systemOf(item.ref())))
           && passes(workspace, asList(ImpactGroups.workspaceOf(asset)))
-          && passes(label, asset == null ? List.of() : asset.labels())
+          && passes(label, asset == null ? List.of() : labels.wordsOf(asset))
           && passes(verdict, List.of(item.headline().word()));
     }
 
@@ -176,7 +180,7 @@ class ImpactFinder {
         filters.isEmpty()
             ? null
             : IntStream.range(0, all.size())
-                .filter(i -> filters.pass(all.get(i), catalog))
+                .filter(i -> filters.pass(all.get(i), catalog, labels))
                 .toArray();
     List<Impact.Item> items =
         chosen == null ? all : Arrays.stream(chosen).mapToObj(all::get).toList();
@@ -217,7 +221,7 @@ class ImpactFinder {
         asset == null
             ? List.of()
             : asset.card().owners().stream().map(o -> o.address()).filter(a -> a != null).toList(),
-        asset == null ? List.of() : asset.labels(),
+        asset == null ? List.of() : labels.wordsOf(asset),
         asset == null ? List.of() : glossary.wordsOf(asset),
         firstFailure(item.firstFailure()),
         dependents.of(item.ref()),

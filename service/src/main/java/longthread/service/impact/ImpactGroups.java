@@ -17,6 +17,7 @@ import longthread.core.impact.Impact;
 import longthread.core.impact.Verdict;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.LabelBoard;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Component;
@@ -76,9 +77,11 @@ class ImpactGroups {
   private static final Verdict[] VERDICTS = Verdict.values();
 
   private final Catalog catalog;
+  private final LabelBoard labels;
 
-  ImpactGroups(Catalog catalog) {
+  ImpactGroups(Catalog catalog, LabelBoard labels) {
     this.catalog = catalog;
+    this.labels = labels;
   }
 
   /** The groups, those with the most urgent verdicts first; an item may be in several. */
@@ -109,7 +112,7 @@ class ImpactGroups {
         yield workspace == null ? Set.of() : Set.of(workspace);
       }
       case KIND -> Set.of(ImpactFinder.kindOf(asset));
-      case LABEL -> asset == null ? Set.of() : new LinkedHashSet<>(asset.labels());
+      case LABEL -> asset == null ? Set.of() : new LinkedHashSet<>(labels.wordsOf(asset));
     };
   }
 

@@ -20,6 +20,7 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
+import longthread.service.live.LabelBoard;
 import longthread.service.live.References;
 import longthread.service.log.EventLog;
 import longthread.service.storage.graph.LinkQueries;
@@ -119,6 +120,7 @@ class LineageViews {
 
   private final Catalog catalog;
   private final Glossary glossary;
+  private final LabelBoard labels;
   private final GraphFollower follower;
   private final JobParts jobParts;
   private final ConstantBranches constantBranches;
@@ -138,8 +140,10 @@ class LineageViews {
       ViewFacts viewFacts,
       EventLog log,
       HealthBoard health,
+      LabelBoard labels,
       PlatformTransactionManager transactions) {
     this.log = log;
+    this.labels = labels;
     this.health = health;
     this.reading = new TransactionTemplate(transactions);
     this.reading.setReadOnly(true);
@@ -374,7 +378,7 @@ class LineageViews {
         asset != null && asset.card().described(),
         asset != null && asset.card().retired(),
         asset == null ? List.of() : asset.ownerNames(),
-        asset == null ? List.of() : asset.labels(),
+        asset == null ? List.of() : labels.wordsOf(asset),
         asset == null ? List.of() : glossary.wordsOf(asset),
         facts.states().get(assetRef),
         facts.written().get(assetRef),

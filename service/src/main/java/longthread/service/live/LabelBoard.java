@@ -1,6 +1,7 @@
 package longthread.service.live;
 
 import java.util.ArrayList;
+import java.util.BitSet;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -62,12 +63,17 @@ public class LabelBoard {
    *
    * @param spreads by label, in order
    * @param set by label, what set it, by node
+   * @param ofAssets the labels that an asset has for certain, itself or on a column; of most there
+   *     are none, and they are not in it
+   * @param perhapsOf the labels that it has, for certain or perhaps
    */
   public record State(
       LineageGraph graph,
       LabelSettings.All settings,
       Map<String, LabelSpread> spreads,
-      Map<String, Map<Integer, SetBy>> set) {}
+      Map<String, Map<Integer, SetBy>> set,
+      Map<String, Set<String>> ofAssets,
+      Map<String, Set<String>> perhapsOf) {}
 
   private final LabelScheme scheme;
   private final LabelSettings settings;
@@ -116,7 +122,36 @@ public class LabelBoard {
           label.id(),
           LabelSpread.of(graph, label.rule(), new HashSet<>(at), stops(graph, stated, label.id())));
     }
-    return new State(graph, stated, spreads, set);
+    var certain = new HashMap<String, Set<String>>();
+    var perhaps = new HashMap<String, Set<String>>();
+    spreads.forEach((id, spread) -> noteAssets(graph, id, spread, certain, perhaps));
+    return new State(graph, stated, spreads, set, certain, perhaps);
+  }
+
+  private static void noteAssets(
+      LineageGraph graph,
+      String label,
+      LabelSpread spread,
+      Map<String, Set<String>> certain,
+      Map<String, Set<String>> perhaps) {
+    var sure = new BitSet();
+    var all = new BitSet();
+    for (int node : spread.nodes()) {
+      all.set(graph.assetOf(node));
+      if (spread.at(node) != LabelSpread.How.PERHAPS) {
+        sure.set(graph.assetOf(node));
+      }
+    }
+    note(graph, label, sure, certain);
+    note(graph, label, all, perhaps);
+  }
+
+  private static void note(
+      LineageGraph graph, String label, BitSet assets, Map<String, Set<String>> labels) {
+    assets.stream()
+        .forEach(
+            at ->
+                labels.computeIfAbsent(graph.assetReference(at), k -> new TreeSet<>()).add(label));
   }
 
   private Set<Integer> stops(LineageGraph graph, LabelSettings.All stated, String label) {
@@ -266,27 +301,18 @@ public class LabelBoard {
 
   /** The labels that an asset has anywhere, or may have: on a column, or as a whole. */
   public Set<String> labelsOf(String asset) {
-    State now = now();
-    int ordinal = now.graph().asset(asset).orElse(-1);
-    var labels = new TreeSet<String>();
-    if (ordinal >= 0) {
-      now.spreads()
-          .forEach(
-              (id, spread) -> {
-                if (spread.at(now.graph().rowsOf(ordinal)) != null) {
-                  labels.add(id);
-                }
-                now.graph()
-                    .forEachColumn(
-                        ordinal,
-                        node -> {
-                          if (spread.at(node) != null) {
-                            labels.add(id);
-                          }
-                        });
-              });
+    return now().perhapsOf().getOrDefault(asset, Set.of());
+  }
+
+  /** The words of an asset's tags, and the labels that it has for certain, in order. */
+  public List<String> wordsOf(Asset asset) {
+    Set<String> labels = now().ofAssets().getOrDefault(asset.ref(), Set.of());
+    if (labels.isEmpty()) {
+      return asset.labels();
     }
-    return labels;
+    var words = new TreeSet<>(asset.labels());
+    words.addAll(labels);
+    return List.copyOf(words);
   }
 
   /** What set a label at a node, or on its whole asset; null if it was not set there. */

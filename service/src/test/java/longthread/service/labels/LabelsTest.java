@@ -241,6 +241,29 @@ class LabelsTest {
     assertThat(found.get(0).path("sources").toString()).contains("personal", "financial");
   }
 
+  @Test
+  void search_graph_and_impact_know_what_is_inherited() {
+    JsonNode found = api.get("/api/v1/search", "label", "personal").json();
+    assertThat(found.path("hits").toString())
+        .contains("\"w/farm\"", "\"w/copy\"", "\"w/list\"")
+        .doesNotContain("\"w/hashed\"", "\"w/counted\"");
+    assertThat(found.path("facets").path("label").path("personal").intValue()).isEqualTo(3);
+    assertThat(found.path("facets").path("label").path("PII").intValue()).isEqualTo(1);
+    JsonNode graph = api.get("/api/v1/graph", "ref", "w/copy", "detail", "assets").json();
+    for (JsonNode node : graph.path("nodes")) {
+      boolean isData = node.path("ref").stringValue().startsWith("w/");
+      boolean isHashed = node.path("ref").stringValue().equals("w/hashed");
+      assertThat(node.path("labels").toString().contains("personal"))
+          .as(node.toString())
+          .isEqualTo(isData && !isHashed);
+    }
+    JsonNode impact =
+        api.get("/api/v1/impact", "ref", "w/farm#iban", "change", "values", "label", "personal")
+            .json();
+    assertThat(impact.path("items")).hasSize(2);
+    assertThat(impact.path("items").get(0).path("labels").toString()).contains("personal");
+  }
+
   // ------------------------------------------------------------------ leaks
 
   @Test
