@@ -396,6 +396,58 @@ class ConsoleTest {
     assertThat(page.getByText("version 2")).isVisible();
   }
 
+  private Locator tab(String name) {
+    return page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName(name).setExact(true));
+  }
+
+  @Test
+  void the_leak_shows_its_way_and_is_accepted_until_a_day() {
+    open("/labels");
+    assertThat(page.getByText("personal may not be in report or dashboard")).isVisible();
+    assertThat(
+            page.getByText(
+                "A mask is missing between mart.payout_statement#pay_to and Payout lines"))
+        .isVisible();
+    assertThat(page.getByText("Payout office, Board")).isVisible();
+    button("Accept").click();
+    page.getByLabel("Reason").fill("until the new report is there");
+    page.getByLabel("Accepted until the end of").fill("2031-05-31");
+    page.getByRole(AriaRole.DIALOG)
+        .getByText("Accept", new Locator.GetByTextOptions().setExact(true))
+        .click();
+    assertThat(page.getByText("No leaks by the policies there are.")).isVisible();
+    page.getByText("Accepted", new Page.GetByTextOptions().setExact(true)).click();
+    assertThat(page.getByText("until the new report is there")).isVisible();
+    tab("To decide").click();
+    button("End it").click();
+    tab("Leaks").click();
+    assertThat(link("Ten-day payout").first()).isVisible();
+  }
+
+  @Test
+  void a_label_shows_where_it_is_set_and_how_far_it_travelled() {
+    open("/labels?tab=label&label=personal");
+    assertThat(page.getByLabel("Spread of the label").getByText("Bank list")).isVisible();
+    assertThat(page.getByText("managed at the source").first()).isVisible();
+    assertThat(page.getByText("by 1 step").first()).isVisible();
+    page.getByRole(
+            AriaRole.BUTTON, new Page.GetByRoleOptions().setName(Pattern.compile("Confidential")))
+        .click();
+    assertThat(page.getByText("Nothing has this label in this way.")).isVisible();
+  }
+
+  @Test
+  void rows_are_shown_masked_and_that_somebody_looked_is_noted() {
+    open("/asset?tab=preview", BARN + "core.farm");
+    assertThat(page.getByText("personal: partly shown").first()).isVisible();
+    assertThat(page.getByText(Pattern.compile("^•••••\\d{4}$")).first()).isVisible();
+    open("/access?tab=audit&action=preview");
+    assertThat(page.getByText("core.farm").first()).isVisible();
+    assertThat(page.getByText(Pattern.compile("iban partial")).first()).isVisible();
+    open("/asset?tab=preview", "sightglass://hollinvale/farm-payments/report/ten-day-payout");
+    assertThat(page.getByText("Nothing says where rows of this can be read")).isVisible();
+  }
+
   @Test
   void unknown_names_and_empty_pages_say_what_to_do() {
     open("/asset", "mart.payuot_statement");

@@ -52,7 +52,6 @@ final class Screenshots {
     pages.put("label", "/labels?tab=label&label=personal");
     pages.put("preview", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=preview");
     pages.put("audit", "/access?tab=audit");
-    pages.put("connect", "/connect?kind=http");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
     pages.put(
         "reader", "/reader?" + ref("sightglass://hollinvale/board-room/chart/milk-and-money#paid"));
@@ -63,11 +62,6 @@ final class Screenshots {
   static Map<String, List<String>> commands() {
     var commands = new LinkedHashMap<String, List<String>>();
     commands.put("terminal-thread", List.of("thread", "drop/readings#fat", "Ten-day payout"));
-    commands.put(
-        "terminal-impact",
-        List.of(
-            "impact", "collect.public.pickup#litres", "--change", "rename", "--to", "volume_l"));
-    commands.put("terminal-leaks", List.of("leaks", "Ten-day payout"));
     commands.put("terminal-causes", List.of("causes", "Milk quality daily"));
     return commands;
   }

@@ -363,6 +363,27 @@ class StoriesTest {
   // ------------------------------------------------------------------ ways in, and by hand
 
   @Test
+  void the_account_numbers_leak_into_a_report_and_the_hashed_copy_does_not_count() {
+    DemoWorld.Said leaks = world.run("leaks", "--label", "personal", "--fail-on", "certain");
+    assertThat(leaks.code()).isEqualTo(1);
+    assertThat(leaks.out())
+        .containsPattern(
+            "Ten-day payout +report +personal +certain +core.farm#iban +Payout lines#pay_to")
+        .doesNotContain("iban_hash");
+    assertThat(out("leaks", "Ten-day payout"))
+        .contains("personal may not be in report or dashboard")
+        .containsPattern("Payout lines#pay_to .*a mask is missing here");
+    assertThat(out("label", "show", "personal")).doesNotContain("iban_hash", "farm_name");
+    assertThat(out("find", "payout", "--label", "personal")).contains("Ten-day payout");
+    assertThat(out("preview", "core.farm", "--limit", "3"))
+        .contains("[personal: partial]")
+        .containsPattern("•••••\\d{4}")
+        .doesNotContain("XX00");
+    assertThat(out("preview", "drop/readings", "--limit", "2")).contains("fat", "protein");
+    assertThat(out("audit", "--action", "preview")).contains("core.farm");
+  }
+
+  @Test
   void two_names_of_the_payout_table_are_one_asset_with_both_views() {
     String shown = world.run("show", "odbc://barn-dsn/mart.payout_statement").out();
     assertThat(shown)
