@@ -48,6 +48,10 @@ public final class LabelSpread {
   private final BitSet reached = new BitSet();
   private final BitSet influenced = new BitSet();
   private final BitSet masked = new BitSet();
+  // Assets of which all that holds them, and all links between whole datasets, were followed: once
+  // is enough, since what is nearest is followed first.
+  private final BitSet held = new BitSet();
+  private final BitSet guessed = new BitSet();
   private int[] order = new int[64]; // nodes, those that are certain first, nearest first
   private int[] from = new int[64]; // at the same places: the place it came from, NONE where set
   private int count;
@@ -133,16 +137,20 @@ public final class LabelSpread {
 
   private void follow(int place, boolean isCertain) {
     int node = order[place];
-    int rows = graph.rowsOf(graph.assetOf(node));
-    // What holds a chart shows all of it.
-    graph.forEachLink(
-        rows,
-        Direction.DOWNSTREAM,
-        (end, flow, masking, owner) -> {
-          if (flow == Flow.HOLDS) {
-            arrive(end, place, isCertain);
-          }
-        });
+    int asset = graph.assetOf(node);
+    int rows = graph.rowsOf(asset);
+    if (!held.get(asset)) {
+      held.set(asset);
+      // What holds a chart shows all of it.
+      graph.forEachLink(
+          rows,
+          Direction.DOWNSTREAM,
+          (end, flow, masking, owner) -> {
+            if (flow == Flow.HOLDS) {
+              arrive(end, place, isCertain);
+            }
+          });
+    }
     if (node == rows) {
       return; // else the label of a dataset goes on from its columns
     }
@@ -162,9 +170,13 @@ public final class LabelSpread {
 
   /** Follows links between whole datasets: any column behind them may have the label. */
   private void perhapsFrom(int place) {
-    int node = order[place];
+    int asset = graph.assetOf(order[place]);
+    if (guessed.get(asset)) {
+      return;
+    }
+    guessed.set(asset);
     graph.forEachLink(
-        graph.rowsOf(graph.assetOf(node)),
+        graph.rowsOf(asset),
         Direction.DOWNSTREAM,
         (end, flow, masking, owner) -> {
           if (rule.at(flow, masking) == LabelRule.Passage.PERHAPS) {
@@ -214,6 +226,15 @@ public final class LabelSpread {
     return order[place];
   }
 
+  /** By how many hops a label came to a node; 0 where it was set. */
+  public int hops(int node) {
+    int hops = 0;
+    for (int place = place(node); from[place] != NONE; place = from[place]) {
+      hops++;
+    }
+    return hops;
+  }
+
   /**
    * The shortest way by which a label came to a node, from where it was set; empty where it was.
    * Between a struct and its fields there is no link. O(hops · log columns reached).
@@ -245,21 +266,31 @@ public final class LabelSpread {
 
   /** The link that passed the label from one node to another, of whole datasets if need be. */
   private Optional<GraphLink> link(int start, int end) {
-    for (GraphLink link : graph.links(start, Direction.DOWNSTREAM)) {
-      boolean passes = rule.at(link.flow(), link.masking()) == LabelRule.Passage.GOES_ON;
-      if (link.to() == end && passes) {
-        return Optional.of(link);
-      }
+    var found = new GraphLink[1];
+    graph.forEachLink(
+        start,
+        Direction.DOWNSTREAM,
+        (to, flow, masking, owner) -> {
+          boolean passes = rule.at(flow, masking) == LabelRule.Passage.GOES_ON;
+          if (found[0] == null && to == end && passes) {
+            found[0] = new GraphLink(start, to, flow, masking, owner);
+          }
+        });
+    if (found[0] != null) {
+      return Optional.of(found[0]);
     }
     int rows = graph.rowsOf(graph.assetOf(start));
     int target = graph.assetOf(end);
-    for (GraphLink link : graph.links(rows, Direction.DOWNSTREAM)) {
-      boolean perhaps = rule.at(link.flow(), link.masking()) == LabelRule.Passage.PERHAPS;
-      boolean holds = link.flow() == Flow.HOLDS && link.to() == end;
-      if (holds || (graph.assetOf(link.to()) == target && perhaps)) {
-        return Optional.of(link);
-      }
-    }
-    return Optional.empty();
+    graph.forEachLink(
+        rows,
+        Direction.DOWNSTREAM,
+        (to, flow, masking, owner) -> {
+          boolean perhaps = rule.at(flow, masking) == LabelRule.Passage.PERHAPS;
+          boolean holds = flow == Flow.HOLDS && to == end;
+          if (found[0] == null && (holds || (graph.assetOf(to) == target && perhaps))) {
+            found[0] = new GraphLink(rows, to, flow, masking, owner);
+          }
+        });
+    return Optional.ofNullable(found[0]);
   }
 }

@@ -26,19 +26,24 @@ public final class LeakSearch {
    * @param columns the labelled nodes there, the nearest to where the label was set first
    * @param isCertain whether it is there for certain; else by lineage of which no columns are known
    * @param forbiddenBy the policy that forbids it
-   * @param thread the way the label came by to the first of the columns; empty where it was set
+   * @param hops by how many hops the label came to the first of the columns
+   */
+  public record Leak(
+      int asset, List<Integer> columns, boolean isCertain, LabelPolicy forbiddenBy, int hops) {
+    public Leak {
+      columns = List.copyOf(columns);
+    }
+  }
+
+  /**
+   * How a label came to where it may not be.
+   *
+   * @param thread the way to the first of the columns; empty where the label was set there
    * @param unmaskedAt which hop of the thread is the first that leads out of the places that a
    *     policy allows: there a mask would have ended it. Absent for a thread without hops
    */
-  public record Leak(
-      int asset,
-      List<Integer> columns,
-      boolean isCertain,
-      LabelPolicy forbiddenBy,
-      List<GraphLink> thread,
-      @Nullable Integer unmaskedAt) {
-    public Leak {
-      columns = List.copyOf(columns);
+  public record Way(List<GraphLink> thread, @Nullable Integer unmaskedAt) {
+    public Way {
       thread = List.copyOf(thread);
     }
   }
@@ -57,7 +62,7 @@ public final class LeakSearch {
   /**
    * Returns the leaks of one label, those for certain first, then by the length of their threads.
    *
-   * <p>Takes O(n · p) for the n labelled nodes and p policies, and the thread of each leak.
+   * <p>Takes O(n + a · p) for the n labelled nodes, the a assets that they are in and p policies.
    *
    * @param policies those of this label
    * @param holderOf what policies ask of an asset, by its number; asked once for each
@@ -84,7 +89,7 @@ public final class LeakSearch {
             forbidding(asset).ifPresent(by -> leaks.add(leak(asset, nodes, by, spread))));
     leaks.sort(
         Comparator.comparing((Leak leak) -> !leak.isCertain())
-            .thenComparing(leak -> leak.thread().size())
+            .thenComparing(Leak::hops)
             .thenComparing(leak -> graph.assetReference(leak.asset())));
     return leaks;
   }
@@ -113,8 +118,23 @@ public final class LeakSearch {
       columns.removeIf(graph::isRows);
     }
     boolean isCertain = columns.stream().anyMatch(n -> spread.at(n) != LabelSpread.How.PERHAPS);
-    List<GraphLink> thread = spread.thread(columns.get(0));
-    return new Leak(asset, columns, isCertain, by, thread, unmasked(thread));
+    return new Leak(asset, columns, isCertain, by, spread.hops(columns.get(0)));
+  }
+
+  /**
+   * The way of a label to a leak. Takes as long as looking at all links of what lies on it.
+   *
+   * @param policies those of the label
+   * @param holderOf what policies ask of an asset, by its number
+   */
+  public static Way way(
+      LineageGraph graph,
+      LabelSpread spread,
+      List<LabelPolicy> policies,
+      IntFunction<Holder> holderOf,
+      Leak leak) {
+    List<GraphLink> thread = spread.thread(leak.columns().get(0));
+    return new Way(thread, new LeakSearch(graph, policies, holderOf).unmasked(thread));
   }
 
   private @Nullable Integer unmasked(List<GraphLink> thread) {

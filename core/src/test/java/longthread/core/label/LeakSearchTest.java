@@ -56,26 +56,34 @@ class LeakSearchTest {
     return LeakSearch.of(farm, spread, List.of(policies), this::holder);
   }
 
-  private String text(List<LeakSearch.Leak> leaks) {
-    return leaks.stream()
+  private LeakSearch.Way way(LeakSearch.Leak leak, LabelPolicy... policies) {
+    LabelSpread spread = LabelSpread.of(farm, STRICT, Set.of(node(farm, "farm#iban")), Set.of());
+    return LeakSearch.way(farm, spread, List.of(policies), this::holder, leak);
+  }
+
+  private String text(LabelPolicy... policies) {
+    return leaks(policies).stream()
         .map(
-            leak ->
-                farm.assetReference(leak.asset())
-                    + (leak.isCertain() ? "" : "?")
-                    + (leak.unmaskedAt() == null
-                        ? ""
-                        : " after " + farm.reference(leak.thread().get(leak.unmaskedAt()).from())))
+            leak -> {
+              LeakSearch.Way way = way(leak, policies);
+              assertThat(way.thread()).hasSize(leak.hops());
+              return farm.assetReference(leak.asset())
+                  + (leak.isCertain() ? "" : "?")
+                  + (way.unmaskedAt() == null
+                      ? ""
+                      : " after " + farm.reference(way.thread().get(way.unmaskedAt()).from()));
+            })
         .collect(Collectors.joining(", "));
   }
 
   @Test
   void an_audience_may_not_read_it_and_another_may() {
     LabelPolicy board = policy(false, List.of(), words(), words("board"), words());
-    assertThat(text(leaks(board))).isEqualTo("report after farm#iban");
+    assertThat(text(board)).isEqualTo("report after farm#iban");
     LabelPolicy pages = policy(false, List.of("report"), words(), words(), words());
     LabelPolicy office = policy(true, List.of(), words(), words("payout*"), words());
-    assertThat(text(leaks(pages))).isEqualTo("report after farm#iban, sheet after farm#iban");
-    assertThat(text(leaks(pages, office)))
+    assertThat(text(pages)).isEqualTo("report after farm#iban, sheet after farm#iban");
+    assertThat(text(pages, office))
         .as("all who read it have to be allowed")
         .isEqualTo("report after farm#iban");
   }
@@ -84,23 +92,21 @@ class LeakSearchTest {
   void the_first_hop_out_of_the_places_that_may_hold_it_is_where_a_mask_is_missing() {
     LabelPolicy board = policy(false, List.of(), words(), words("Board"), words());
     LabelPolicy barn = policy(true, List.of(), words("barn"), words(), words());
-    assertThat(text(leaks(board, barn))).isEqualTo("report after payout#pay_to");
+    assertThat(text(board, barn)).isEqualTo("report after payout#pay_to");
     LeakSearch.Leak leak = leaks(board, barn).get(0);
-    assertThat(leak.thread()).hasSize(5);
+    assertThat(way(leak, board, barn).thread()).hasSize(5);
     assertThat(leak.forbiddenBy()).isEqualTo(board);
   }
 
   @Test
   void it_may_be_in_no_other_system_and_perhaps_is() {
     LabelPolicy tool = policy(false, List.of(), words("t*l"), words(), words());
-    assertThat(text(leaks(tool)))
+    assertThat(text(tool))
         .isEqualTo(
             "lines after farm#iban, list after farm#iban, report after farm#iban, sheet after"
                 + " farm#iban, export? after farm#iban");
     LabelPolicy place = policy(false, List.of(), words(), words(), words("at COPY"));
-    assertThat(text(leaks(place)))
-        .as("the hashed column is none")
-        .isEqualTo("copy after farm#iban");
+    assertThat(text(place)).as("the hashed column is none").isEqualTo("copy after farm#iban");
     assertThat(leaks(place).get(0).columns()).containsExactly(node(farm, "copy#iban"));
   }
 
@@ -108,8 +114,8 @@ class LeakSearchTest {
   void where_it_is_set_it_may_leak_without_a_thread() {
     LabelPolicy place = policy(false, List.of(), words(), words(), words("at farm"));
     LeakSearch.Leak leak = leaks(place).get(0);
-    assertThat(leak.thread()).isEmpty();
-    assertThat(leak.unmaskedAt()).isNull();
+    assertThat(way(leak, place).thread()).isEmpty();
+    assertThat(way(leak, place).unmaskedAt()).isNull();
     assertThat(leaks()).as("without a policy nothing is forbidden").isEmpty();
   }
 

@@ -7,8 +7,10 @@ import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.stream.Collectors;
 import longthread.core.asset.Card;
 import longthread.core.asset.Owner;
 import longthread.core.asset.Reference;
@@ -20,7 +22,9 @@ import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
 import longthread.service.live.LabelScheme;
+import longthread.service.live.LabelSettings;
 import longthread.service.statements.Dismissals;
+import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
 
@@ -191,7 +195,7 @@ class LabelWork {
 
   // ------------------------------------------------------------------ coverage, suggestions
 
-  /** How many columns have labels, by system in order. */
+  /** How many columns have labels, by system in order; also those that only lineage knows. */
   List<LabelledSystem> coverage() {
     LabelBoard.State now = board.now();
     LineageGraph graph = now.graph();
@@ -207,18 +211,24 @@ class LabelWork {
             });
     perhaps.andNot(sure);
     var suggested = new HashMap<String, Integer>();
-    suggestions().forEach(one -> suggested.merge(one.system(), 1, Integer::sum));
+    proposed().forEach(one -> suggested.merge(one.asset().system(), 1, Integer::sum));
     var counts = new TreeMap<String, int[]>();
     for (Asset asset : catalog.all()) {
       if (Reference.isJob(asset.ref()) || asset.card().retired()) {
         continue;
       }
       int[] of = counts.computeIfAbsent(asset.system(), s -> new int[3]);
-      for (Card.Column column : asset.card().columns()) {
-        int node = node(graph, asset, column);
-        of[0]++;
-        of[1] += node >= 0 && sure.get(node) ? 1 : 0;
-        of[2] += node >= 0 && perhaps.get(node) ? 1 : 0;
+      int ordinal = graph.asset(asset.ref()).orElse(-1);
+      if (ordinal < 0) {
+        of[0] += asset.card().columns().size();
+      } else {
+        graph.forEachColumn(
+            ordinal,
+            node -> {
+              of[0]++;
+              of[1] += sure.get(node) ? 1 : 0;
+              of[2] += perhaps.get(node) ? 1 : 0;
+            });
       }
     }
     var systems = new ArrayList<LabelledSystem>();
@@ -231,48 +241,66 @@ class LabelWork {
     return systems;
   }
 
+  /** A column that a label is proposed for; dressed when somebody looks at it. */
+  private record Proposed(LabelScheme.Label label, Asset asset, String path, int sameName) {
+    String ref() {
+      return asset.ref() + "#" + path;
+    }
+
+    String id() {
+      return "label-" + CanonicalJson.digest(label.id() + "\n" + ref()).substring(0, ID_LENGTH);
+    }
+  }
+
   /** Columns whose names look sensitive, or that are called like labelled ones, without a label. */
   List<LabelSuggestion> suggestions() {
+    return Pages.made(proposed(), LabelWork::suggestion);
+  }
+
+  private List<Proposed> proposed() {
     LabelBoard.State now = board.now();
-    var dismissed = dismissals.ids();
-    var found = new ArrayList<LabelSuggestion>();
+    Set<String> dismissed =
+        dismissals.ids().stream().filter(id -> id.startsWith("label-")).collect(Collectors.toSet());
+    var found = new ArrayList<Proposed>();
     for (LabelScheme.Label label : scheme.all()) {
       LabelSpread spread = now.spreads().get(label.id());
       ColumnRule rule = SENSITIVE.get(label.id());
       if (spread == null || rule == null) {
         continue;
       }
+      Set<String> stops = stops(now, label.id());
       Map<String, Integer> names = namesOf(now.graph(), spread);
       board.forEachFit(
           rule,
           (asset, column) -> {
-            int node = node(now.graph(), asset, column);
-            boolean isOpen =
-                node < 0
-                    || (spread.at(node) == null
-                        && !spread.isMaskedAt(node)
-                        && !isStopped(now, label, asset, column));
-            LabelSuggestion suggestion =
-                suggestion(label, asset, column, names.getOrDefault(column.path(), 0));
-            if (isOpen && !dismissed.contains(suggestion.id())) {
-              found.add(suggestion);
+            var one =
+                new Proposed(label, asset, column.path(), names.getOrDefault(column.path(), 0));
+            boolean isStopped = stops.contains(asset.ref()) || stops.contains(one.ref());
+            boolean isDismissed = !dismissed.isEmpty() && dismissed.contains(one.id());
+            if (!isStopped && !isDismissed && isWithout(now.graph(), spread, asset, column)) {
+              found.add(one);
             }
           });
     }
     found.sort(
-        Comparator.comparing((LabelSuggestion one) -> -one.evidence().size())
-            .thenComparing(LabelSuggestion::ref));
+        Comparator.comparing((Proposed one) -> one.sameName() == 0)
+            .thenComparing(one -> one.asset().ref())
+            .thenComparing(Proposed::path));
     return found;
   }
 
-  private boolean isStopped(
-      LabelBoard.State now, LabelScheme.Label label, Asset asset, Card.Column column) {
+  /** Whether a column has no such label, and is no masked copy of one that has. */
+  private static boolean isWithout(
+      LineageGraph graph, LabelSpread spread, Asset asset, Card.Column column) {
+    int node = node(graph, asset, column);
+    return node < 0 || (spread.at(node) == null && !spread.isMaskedAt(node));
+  }
+
+  private static Set<String> stops(LabelBoard.State now, String label) {
     return now.settings().stops().stream()
-        .anyMatch(
-            stop ->
-                stop.label().equals(label.id())
-                    && (stop.at().equals(asset.ref())
-                        || stop.at().equals(asset.ref() + "#" + column.path())));
+        .filter(stop -> stop.label().equals(label))
+        .map(LabelSettings.Stop::at)
+        .collect(Collectors.toSet());
   }
 
   /** How often a column of each name has a label for certain. */
@@ -286,22 +314,21 @@ class LabelWork {
     return names;
   }
 
-  private static LabelSuggestion suggestion(
-      LabelScheme.Label label, Asset asset, Card.Column column, int sameName) {
-    String ref = asset.ref() + "#" + column.path();
+  private static LabelSuggestion suggestion(Proposed one) {
+    LabelScheme.Label label = one.label();
     var evidence = new ArrayList<>(List.of("its name mostly stands for " + label.id() + " data"));
-    if (sameName > 0) {
+    if (one.sameName() > 0) {
       evidence.add(
-          sameName == 1
+          one.sameName() == 1
               ? "a column of the same name has the label"
-              : sameName + " columns of the same name have the label");
+              : one.sameName() + " columns of the same name have the label");
     }
     return new LabelSuggestion(
-        "label-" + CanonicalJson.digest(label.id() + "\n" + ref).substring(0, ID_LENGTH),
-        ref,
-        asset.shown() + "#" + column.path(),
-        asset.system(),
-        asset.card().owners(),
+        one.id(),
+        one.ref(),
+        one.asset().shown() + "#" + one.path(),
+        one.asset().system(),
+        one.asset().card().owners(),
         label.id(),
         label.title(),
         evidence);

@@ -1,6 +1,5 @@
 package longthread.service.leaks;
 
-import com.fasterxml.jackson.annotation.JsonIgnore;
 import java.time.Instant;
 import java.util.List;
 import longthread.core.asset.Owner;
@@ -55,16 +54,4 @@ public record Leak(
 
   /** Who accepts it, why and until when. */
   public record Acceptance(String by, Instant at, String reason, Instant until) {}
-
-  /** Whether nobody accepts it now. */
-  @JsonIgnore
-  public boolean isOpen() {
-    return accepted == null;
-  }
-
-  /** Whether the label is there for certain. */
-  @JsonIgnore
-  public boolean isCertain() {
-    return certainty.equals("certain");
-  }
 }

@@ -21,7 +21,6 @@ import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
 import longthread.service.live.LabelScheme;
 import longthread.service.live.LabelSettings;
-import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
@@ -31,10 +30,16 @@ import tools.jackson.databind.JsonNode;
 public class LeakBoard {
   private static final int ID_LENGTH = 16;
 
-  /** A leak as it was found, with the label that leaks. */
-  private record Found(LabelScheme.Label label, LeakSearch.Leak leak) {}
+  /**
+   * A leak as it was found; its way is followed when somebody looks at it.
+   *
+   * @param id of the label at this asset, whatever its columns
+   */
+  public record Found(
+      String id, LabelScheme.Label label, String ref, LeakSearch.Leak leak, State state) {}
 
-  private record State(LabelBoard.State labels, List<Found> found) {}
+  /** All leaks in one graph, of the highest level first, then those for certain. */
+  record State(LabelBoard.State labels, List<Found> found) {}
 
   private final LabelBoard labels;
   private final LabelScheme scheme;
@@ -50,47 +55,58 @@ public class LeakBoard {
   }
 
   /** The leaks there are: of the highest level first, then those for certain. */
-  public List<Leak> all() {
-    State now = now();
-    Map<String, LabelSettings.Accepted> accepted = accepted(now);
-    return Pages.made(now.found(), found -> leak(now.labels().graph(), found, accepted));
+  public List<Found> all() {
+    return now().found();
+  }
+
+  /** The leaks that nobody accepts at this moment. */
+  public List<Found> open() {
+    Map<String, LabelSettings.Accepted> accepted = accepted();
+    return all().stream().filter(one -> !accepted.containsKey(one.id())).toList();
   }
 
   private State now() {
     LabelBoard.State board = labels.now();
     State known = state;
     if (known == null || known.labels() != board) {
-      known = new State(board, find(board));
+      known = find(board);
       state = known;
     }
     return known;
   }
 
-  private List<Found> find(LabelBoard.State board) {
+  private State find(LabelBoard.State board) {
     LineageGraph graph = board.graph();
     var holders = new HashMap<Integer, Holder>();
     var found = new ArrayList<Found>();
+    var whole = new State(board, found);
     for (LabelScheme.Label label : scheme.all()) {
       LabelSpread spread = board.spreads().get(label.id());
       if (spread == null) {
         continue;
       }
-      List<LabelPolicy> policies =
-          board.settings().policies().stream()
-              .map(LabelSettings.Policy::rule)
-              .filter(policy -> policy.label().equals(label.id()))
-              .toList();
       LeakSearch.of(
               graph,
               spread,
-              policies,
+              policies(board, label.id()),
               at -> holders.computeIfAbsent(at, asset -> holder(graph.assetReference(asset))))
-          .forEach(leak -> found.add(new Found(label, leak)));
+          .forEach(
+              leak -> {
+                String ref = graph.assetReference(leak.asset());
+                found.add(new Found(id(label.id(), ref), label, ref, leak, whole));
+              });
     }
     found.sort(
         Comparator.comparing((Found one) -> -one.label().level())
             .thenComparing(one -> !one.leak().isCertain()));
-    return found;
+    return whole;
+  }
+
+  private static List<LabelPolicy> policies(LabelBoard.State board, String label) {
+    return board.settings().policies().stream()
+        .map(LabelSettings.Policy::rule)
+        .filter(policy -> policy.label().equals(label))
+        .toList();
   }
 
   private Holder holder(String ref) {
@@ -127,10 +143,10 @@ public class LeakBoard {
   }
 
   /** What is accepted at this moment, by the id of the leak. */
-  private Map<String, LabelSettings.Accepted> accepted(State now) {
+  Map<String, LabelSettings.Accepted> accepted() {
     Instant moment = clock.instant();
     var accepted = new HashMap<String, LabelSettings.Accepted>();
-    for (LabelSettings.Accepted one : now.labels().settings().accepted()) {
+    for (LabelSettings.Accepted one : now().labels().settings().accepted()) {
       if (one.until().isAfter(moment)) {
         int hash = one.at().indexOf('#');
         String lead = catalog.leadOf(hash < 0 ? one.at() : one.at().substring(0, hash));
@@ -140,13 +156,24 @@ public class LeakBoard {
     return accepted;
   }
 
-  private Leak leak(LineageGraph graph, Found found, Map<String, LabelSettings.Accepted> accepted) {
+  /** A leak with its way and all that people want to see of it. */
+  public Leak leak(Found found, Map<String, LabelSettings.Accepted> accepted) {
     LeakSearch.Leak leak = found.leak();
-    String ref = graph.assetReference(leak.asset());
+    LabelBoard.State board = found.state().labels();
+    LineageGraph graph = board.graph();
+    String ref = found.ref();
     Asset asset = catalog.asset(ref).orElse(null);
-    List<Hops.Hop> thread = Hops.of(graph, leak.thread(), catalog);
-    int origin = leak.thread().isEmpty() ? leak.columns().get(0) : leak.thread().get(0).from();
-    String id = id(found.label().id(), ref);
+    String label = found.label().id();
+    LeakSearch.Way way =
+        LeakSearch.way(
+            graph,
+            board.spreads().get(label),
+            policies(board, label),
+            at -> holder(graph.assetReference(at)),
+            leak);
+    List<Hops.Hop> thread = Hops.of(graph, way.thread(), catalog);
+    int origin = way.thread().isEmpty() ? leak.columns().get(0) : way.thread().get(0).from();
+    String id = found.id();
     LabelSettings.Accepted acceptance = accepted.get(id);
     return new Leak(
         id,
@@ -168,9 +195,9 @@ public class LeakBoard {
             .toList(),
         graph.reference(origin),
         Hops.name(graph, origin, catalog),
-        new Leak.PolicyWords(leak.forbiddenBy().id(), words(leak.forbiddenBy().id())),
+        new Leak.PolicyWords(leak.forbiddenBy().id(), words(board, leak.forbiddenBy().id())),
         thread,
-        leak.unmaskedAt() == null ? null : thread.get(leak.unmaskedAt()),
+        way.unmaskedAt() == null ? null : thread.get(way.unmaskedAt()),
         acceptance == null ? "open" : "accepted",
         acceptance == null
             ? null
@@ -181,8 +208,8 @@ public class LeakBoard {
                 acceptance.until()));
   }
 
-  private String words(String policy) {
-    return now().labels().settings().policies().stream()
+  private static String words(LabelBoard.State board, String policy) {
+    return board.settings().policies().stream()
         .filter(one -> one.rule().id().equals(policy))
         .findFirst()
         .map(one -> words(one.value()))

@@ -9,9 +9,12 @@ import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import longthread.core.asset.Owner;
 import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
 import longthread.service.live.LabelScheme;
+import longthread.service.live.LabelSettings;
 import longthread.service.live.Receipts;
 import longthread.service.live.References;
 import longthread.service.web.Csv;
@@ -40,12 +43,19 @@ class LeakController {
 
   private final LeakBoard board;
   private final LabelScheme scheme;
+  private final Catalog catalog;
   private final References references;
   private final Receipts receipts;
   private final Pages pages;
 
   LeakController(
-      LeakBoard board, LabelScheme scheme, References references, Receipts receipts, Pages pages) {
+      LeakBoard board,
+      LabelScheme scheme,
+      Catalog catalog,
+      References references,
+      Receipts receipts,
+      Pages pages) {
+    this.catalog = catalog;
     this.board = board;
     this.scheme = scheme;
     this.references = references;
@@ -87,15 +97,23 @@ class LeakController {
     }
     String ofLabel = label == null ? null : scheme.named(label).id();
     Asset at = ref == null ? null : references.resolve(ref).asset();
-    List<Leak> found =
+    Map<String, LabelSettings.Accepted> accepted = board.accepted();
+    List<LeakBoard.Found> found =
         board.all().stream()
-            .filter(leak -> ofLabel == null || leak.label().equals(ofLabel))
+            .filter(leak -> ofLabel == null || leak.label().id().equals(ofLabel))
             .filter(leak -> at == null || leak.ref().equals(at.ref()))
-            .filter(leak -> system == null || leak.system().equals(system))
+            .filter(leak -> system == null || catalog.systemOf(leak.ref()).equals(system))
             .filter(leak -> owner == null || isOwnedBy(leak, owner))
             .toList();
-    List<Leak> shown =
-        found.stream().filter(leak -> wanted.equals("all") || leak.state().equals(wanted)).toList();
+    List<LeakBoard.Found> open =
+        found.stream().filter(leak -> !accepted.containsKey(leak.id())).toList();
+    List<LeakBoard.Found> shown =
+        switch (wanted) {
+          case "all" -> found;
+          case "open" -> open;
+          default -> found.stream().filter(leak -> accepted.containsKey(leak.id())).toList();
+        };
+    List<Leak> leaks = Pages.made(shown, leak -> board.leak(leak, accepted));
     if (Csv.isWanted(request)) {
       Csv.send(
           response,
@@ -116,17 +134,19 @@ class LeakController {
               "state",
               "accepted until",
               "reference"),
-          shown.stream().map(LeakController::row).toList());
+          Pages.made(leaks, LeakController::row));
       return null;
     }
-    Pages.Page<Leak> page = pages.page(limit, cursor, () -> shown);
-    int open = (int) found.stream().filter(Leak::isOpen).count();
-    int certain = (int) found.stream().filter(Leak::isOpen).filter(Leak::isCertain).count();
-    return new LeakList(page.items(), page.total(), open, certain, open - certain, page.cursor());
+    Pages.Page<Leak> page = pages.page(limit, cursor, () -> leaks);
+    int certain = (int) open.stream().filter(one -> one.leak().isCertain()).count();
+    return new LeakList(
+        page.items(), page.total(), open.size(), certain, open.size() - certain, page.cursor());
   }
 
-  private static boolean isOwnedBy(Leak leak, String owner) {
-    return leak.owners().stream().map(Owner::name).anyMatch(owner::equals);
+  private boolean isOwnedBy(LeakBoard.Found leak, String owner) {
+    return catalog.asset(leak.ref()).stream()
+        .flatMap(asset -> asset.ownerNames().stream())
+        .anyMatch(owner::equals);
   }
 
   private static List<String> row(Leak leak) {

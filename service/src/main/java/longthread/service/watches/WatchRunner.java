@@ -17,7 +17,6 @@ import longthread.core.cause.EstateHealth;
 import longthread.core.graph.LineageGraph;
 import longthread.core.json.CanonicalJson;
 import longthread.service.health.HealthBoard;
-import longthread.service.leaks.Leak;
 import longthread.service.leaks.LeakBoard;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
@@ -177,8 +176,7 @@ public class WatchRunner {
     }
     Map<String, Notice> byKey = new LinkedHashMap<>();
     notices.all().forEach(notice -> byKey.put(key(notice), notice));
-    Set<String> open =
-        leaks.all().stream().filter(Leak::isOpen).map(WatchRunner::key).collect(Collectors.toSet());
+    Set<String> open = leaks.open().stream().map(leak -> key(leak)).collect(Collectors.toSet());
     for (WatchQueries.Watch watch : watches) {
       for (String cause : known.getOrDefault(watch.id(), Set.of())) {
         Notice notice = byKey.get(cause);
@@ -250,11 +248,7 @@ public class WatchRunner {
         all.add(news(notice));
       }
     }
-    for (Leak leak : leaks.all()) {
-      if (leak.isOpen()) {
-        all.add(news(leak));
-      }
-    }
+    leaks.open().forEach(leak -> all.add(news(leak)));
     return all;
   }
 
@@ -315,25 +309,19 @@ public class WatchRunner {
         key(notice), "notice", TYPE + "notice", notices.affected(notice), data, subject);
   }
 
-  private News news(Leak leak) {
+  private News news(LeakBoard.Found leak) {
+    String label = leak.label().id();
     ObjectNode data = CanonicalJson.MAPPER.createObjectNode();
-    data.put("leak", leak.id()).put("ref", leak.ref()).put("name", leak.name());
-    data.put("label", leak.label()).put("certainty", leak.certainty());
-    data.put("policy", leak.policy().words()).put("from", leak.from());
-    ArrayNode columns = data.putArray("columns");
-    leak.columns().stream().limit(MAX_NAMES).forEach(column -> columns.add(column.ref()));
-    if (leak.unmasked() != null) {
-      data.putObject("unmasked")
-          .put("from", leak.unmasked().from())
-          .put("to", leak.unmasked().to())
-          .put("job", leak.unmasked().job());
-    }
+    data.put("leak", leak.id()).put("ref", leak.ref()).put("name", name(leak.ref()));
+    data.put("label", label).put("policy", leak.leak().forbiddenBy().id());
+    data.put("certainty", leak.leak().isCertain() ? "certain" : "possible");
+    data.put("columns", leak.leak().columns().size()).put("hops", leak.leak().hops());
     List<Asset> assets = catalog.asset(leak.ref()).stream().toList();
-    String subject = leak.name() + ": " + leak.policy().words() + ", and is";
+    String subject = name(leak.ref()) + ": " + label + " data that may not be here";
     return new News(key(leak), "leak", TYPE + "leak", assets, data, subject);
   }
 
-  private static String key(Leak leak) {
+  private static String key(LeakBoard.Found leak) {
     return LEAK + leak.id();
   }
 
