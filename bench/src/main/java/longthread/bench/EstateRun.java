@@ -65,6 +65,12 @@ public final class EstateRun {
     int columns = known == null ? Integer.parseInt(args[4]) : known;
     var run = new EstateRun(calls, Path.of(args[3]), columns);
     String what = args.length > 5 ? args[5] : "all";
+    if (what.equals("labels")) {
+      int hub = run.estate.hub();
+      String table = run.events.reference(run.estate.tableOf(hub));
+      new LabelRun(calls, table + "#" + run.events.column(hub)).run();
+      return;
+    }
     if (!what.startsWith("ask")) {
       run.send(what.equals("rest"));
     }
