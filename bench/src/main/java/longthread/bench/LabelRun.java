@@ -42,7 +42,7 @@ final class LabelRun {
             + column
             + "','value':['personal']},{'set':'label-policy','id':'bench','value':{'label':"
             + "'personal','allowed':false,'kinds':['report','dashboard']}}");
-    Matcher total = TOTAL.matcher(calls.text(places));
+    Matcher total = TOTAL.matcher(calls.text("/" + places));
     System.out.printf("%s columns and pages have it%n", total.find() ? total.group(1) : "no");
     print("health", times("health"));
     print("all that it reaches has it", seen);
