@@ -1,6 +1,7 @@
 package longthread.service.labels;
 
-import java.util.ArrayList;
+import java.lang.ref.WeakReference;
+import java.util.Arrays;
 import java.util.List;
 import java.util.TreeMap;
 import longthread.core.asset.Owner;
@@ -123,14 +124,26 @@ class Labels {
     LabelScheme.Label label = scheme.named(id);
     LabelBoard.State now = board.now();
     LabelSpread spread = now.spreads().get(label.id());
-    var nodes = new ArrayList<Integer>();
-    for (int node : spread.nodes()) {
-      LabelSpread.How here = spread.at(node);
-      if (here != null && (how == null || LabelBoard.word(here).equals(how))) {
-        nodes.add(node);
-      }
-    }
-    return Pages.made(nodes, node -> place(label.id(), node, spread, now));
+    int[] nodes =
+        Arrays.stream(spread.nodes())
+            .filter(node -> how == null || isSo(spread, node, how))
+            .toArray();
+    // A page that is kept must not keep a graph.
+    var board = new WeakReference<>(now);
+    return Pages.made(
+        nodes,
+        node -> {
+          LabelBoard.State then = board.get();
+          if (then == null) {
+            throw Pages.gone("the labels have changed since");
+          }
+          return place(label.id(), node, then.spreads().get(label.id()), then);
+        });
+  }
+
+  private static boolean isSo(LabelSpread spread, int node, String how) {
+    LabelSpread.How here = spread.at(node);
+    return here != null && LabelBoard.word(here).equals(how);
   }
 
   private LabelledPlace place(String label, int node, LabelSpread spread, LabelBoard.State now) {

@@ -1,5 +1,6 @@
 package longthread.service.leaks;
 
+import java.lang.ref.WeakReference;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -21,7 +22,9 @@ import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
 import longthread.service.live.LabelScheme;
 import longthread.service.live.LabelSettings;
+import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
 
@@ -36,7 +39,11 @@ public class LeakBoard {
    * @param id of the label at this asset, whatever its columns
    */
   public record Found(
-      String id, LabelScheme.Label label, String ref, LeakSearch.Leak leak, State state) {}
+      String id,
+      LabelScheme.Label label,
+      String ref,
+      LeakSearch.Leak leak,
+      WeakReference<LabelBoard.State> board) {}
 
   /** All leaks in one graph, of the highest level first, then those for certain. */
   record State(LabelBoard.State labels, List<Found> found) {}
@@ -65,6 +72,15 @@ public class LeakBoard {
     return all().stream().filter(one -> !accepted.containsKey(one.id())).toList();
   }
 
+  /** Lets no old graph stay in memory because nobody asks for leaks. */
+  @Scheduled(fixedDelay = 10_000)
+  void forgetOutdated() {
+    State known = state;
+    if (known != null && known.labels() != labels.now()) {
+      state = null;
+    }
+  }
+
   private State now() {
     LabelBoard.State board = labels.now();
     State known = state;
@@ -79,7 +95,7 @@ public class LeakBoard {
     LineageGraph graph = board.graph();
     var holders = new HashMap<Integer, Holder>();
     var found = new ArrayList<Found>();
-    var whole = new State(board, found);
+    var weak = new WeakReference<>(board); // a page of leaks that is kept must not keep a graph
     for (LabelScheme.Label label : scheme.all()) {
       LabelSpread spread = board.spreads().get(label.id());
       if (spread == null) {
@@ -93,13 +109,13 @@ public class LeakBoard {
           .forEach(
               leak -> {
                 String ref = graph.assetReference(leak.asset());
-                found.add(new Found(id(label.id(), ref), label, ref, leak, whole));
+                found.add(new Found(id(label.id(), ref), label, ref, leak, weak));
               });
     }
     found.sort(
         Comparator.comparing((Found one) -> -one.label().level())
             .thenComparing(one -> !one.leak().isCertain()));
-    return whole;
+    return new State(board, found);
   }
 
   private static List<LabelPolicy> policies(LabelBoard.State board, String label) {
@@ -159,7 +175,10 @@ public class LeakBoard {
   /** A leak with its way and all that people want to see of it. */
   public Leak leak(Found found, Map<String, LabelSettings.Accepted> accepted) {
     LeakSearch.Leak leak = found.leak();
-    LabelBoard.State board = found.state().labels();
+    LabelBoard.State board = found.board().get();
+    if (board == null) {
+      throw Pages.gone("the leaks have changed since");
+    }
     LineageGraph graph = board.graph();
     String ref = found.ref();
     Asset asset = catalog.asset(ref).orElse(null);

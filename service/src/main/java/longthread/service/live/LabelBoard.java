@@ -1,5 +1,6 @@
 package longthread.service.live;
 
+import java.time.Clock;
 import java.util.ArrayList;
 import java.util.BitSet;
 import java.util.HashMap;
@@ -15,6 +16,7 @@ import longthread.core.asset.Reference;
 import longthread.core.graph.LineageGraph;
 import longthread.core.label.LabelSpread;
 import org.jspecify.annotations.Nullable;
+import org.springframework.scheduling.annotation.Scheduled;
 import org.springframework.stereotype.Component;
 
 /**
@@ -63,25 +65,39 @@ public class LabelBoard {
    *
    * @param spreads by label, in order
    * @param set by label, what set it, by node
-   * @param ofAssets the labels that an asset has for certain, itself or on a column; of most there
-   *     are none, and they are not in it
-   * @param perhapsOf the labels that it has, for certain or perhaps
+   * @param onAssets by label, the assets that have it for certain, themselves or on a column
+   * @param perhapsOn by label, the assets that have it, for certain or perhaps
    */
   public record State(
       LineageGraph graph,
       LabelSettings.All settings,
       Map<String, LabelSpread> spreads,
       Map<String, Map<Integer, SetBy>> set,
-      Map<String, Set<String>> ofAssets,
-      Map<String, Set<String>> perhapsOf) {}
+      Map<String, BitSet> onAssets,
+      Map<String, BitSet> perhapsOn) {}
+
+  /** Working out the labels is not noticed below so many milliseconds. */
+  private static final long QUICK = 30;
+
+  /** The share of the time that may go into keeping up with a graph that changes all the time. */
+  private static final int PAUSE = 10;
 
   private final LabelScheme scheme;
   private final LabelSettings settings;
   private final Catalog catalog;
   private final GraphFollower follower;
+  private final Clock clock;
   private volatile @Nullable State state;
+  private volatile long cost; // milliseconds that the newest took
+  private volatile long renewedAt;
 
-  LabelBoard(LabelScheme scheme, LabelSettings settings, Catalog catalog, GraphFollower follower) {
+  LabelBoard(
+      LabelScheme scheme,
+      LabelSettings settings,
+      Catalog catalog,
+      GraphFollower follower,
+      Clock clock) {
+    this.clock = clock;
     this.scheme = scheme;
     this.settings = settings;
     this.catalog = catalog;
@@ -94,12 +110,34 @@ public class LabelBoard {
     return known != null && isOf(known, follower.graph(), settings.now()) ? known : renewed();
   }
 
+  /**
+   * As it stands, or lately stood: where working it out takes long, queries that only show labels
+   * beside other things do not wait for it.
+   */
+  private State lately() {
+    State known = state;
+    return known == null || cost <= QUICK ? now() : known;
+  }
+
+  /** Keeps up with the graph, and lets no old one stay in memory. */
+  @Scheduled(fixedDelay = 1_000)
+  void keepUp() {
+    State known = state;
+    boolean isOutdated = known != null && !isOf(known, follower.graph(), settings.now());
+    if (isOutdated && clock.millis() - renewedAt >= cost * PAUSE) {
+      renewed();
+    }
+  }
+
   private synchronized State renewed() {
     LabelSettings.All stated = settings.now();
     LineageGraph graph = follower.graph();
     State known = state;
     if (known == null || !isOf(known, graph, stated)) {
+      long began = clock.millis();
       known = of(graph, stated);
+      renewedAt = clock.millis();
+      cost = renewedAt - began;
       state = known;
     }
     return known;
@@ -122,8 +160,8 @@ public class LabelBoard {
           label.id(),
           LabelSpread.of(graph, label.rule(), new HashSet<>(at), stops(graph, stated, label.id())));
     }
-    var certain = new HashMap<String, Set<String>>();
-    var perhaps = new HashMap<String, Set<String>>();
+    var certain = new HashMap<String, BitSet>();
+    var perhaps = new HashMap<String, BitSet>();
     spreads.forEach((id, spread) -> noteAssets(graph, id, spread, certain, perhaps));
     return new State(graph, stated, spreads, set, certain, perhaps);
   }
@@ -132,8 +170,8 @@ public class LabelBoard {
       LineageGraph graph,
       String label,
       LabelSpread spread,
-      Map<String, Set<String>> certain,
-      Map<String, Set<String>> perhaps) {
+      Map<String, BitSet> certain,
+      Map<String, BitSet> perhaps) {
     var sure = new BitSet();
     var all = new BitSet();
     for (int node : spread.nodes()) {
@@ -142,16 +180,8 @@ public class LabelBoard {
         sure.set(graph.assetOf(node));
       }
     }
-    note(graph, label, sure, certain);
-    note(graph, label, all, perhaps);
-  }
-
-  private static void note(
-      LineageGraph graph, String label, BitSet assets, Map<String, Set<String>> labels) {
-    assets.stream()
-        .forEach(
-            at ->
-                labels.computeIfAbsent(graph.assetReference(at), k -> new TreeSet<>()).add(label));
+    certain.put(label, sure);
+    perhaps.put(label, all);
   }
 
   private Set<Integer> stops(LineageGraph graph, LabelSettings.All stated, String label) {
@@ -301,18 +331,38 @@ public class LabelBoard {
 
   /** The labels that an asset has anywhere, or may have: on a column, or as a whole. */
   public Set<String> labelsOf(String asset) {
-    return now().perhapsOf().getOrDefault(asset, Set.of());
+    State lately = lately();
+    return labels(lately, lately.perhapsOn(), asset);
   }
 
-  /** The words of an asset's tags, and the labels that it has for certain, in order. */
+  private static Set<String> labels(State state, Map<String, BitSet> on, String asset) {
+    int ordinal = -1;
+    Set<String> labels = Set.of();
+    for (var one : on.entrySet()) {
+      if (one.getValue().isEmpty()) {
+        continue;
+      }
+      ordinal = ordinal < 0 ? state.graph().asset(asset).orElse(Integer.MAX_VALUE) : ordinal;
+      if (one.getValue().get(ordinal)) {
+        labels = labels.isEmpty() ? new TreeSet<>() : labels;
+        labels.add(one.getKey());
+      }
+    }
+    return labels;
+  }
+
+  /**
+   * The words of an asset's tags, and the labels that it has for certain, in order. Of a graph that
+   * changes all the time it may be that of some seconds ago.
+   */
   public List<String> wordsOf(Asset asset) {
-    Set<String> labels = now().ofAssets().getOrDefault(asset.ref(), Set.of());
+    State lately = lately();
+    Set<String> labels = labels(lately, lately.onAssets(), asset.ref());
     if (labels.isEmpty()) {
       return asset.labels();
     }
-    var words = new TreeSet<>(asset.labels());
-    words.addAll(labels);
-    return List.copyOf(words);
+    labels.addAll(asset.labels());
+    return List.copyOf(labels);
   }
 
   /** What set a label at a node, or on its whole asset; null if it was not set there. */

@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Function;
+import java.util.function.IntFunction;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpHeaders;
@@ -30,6 +31,8 @@ public class Pages {
   private static final int MAX_CALLERS = 200;
   private static final long MAX_ITEMS = 200_000; // of all lists of one caller
   private static final int ITEMS_PER_LIST = 1_000; // a short list counts as so many
+
+  private static final int NUMBERS_PER_ITEM = 20;
 
   /** A page of a list and the cursor of the next, null at the end. */
   public record Page<T>(List<T> items, int total, @Nullable String cursor) {
@@ -67,7 +70,7 @@ public class Pages {
         name ->
             Caffeine.newBuilder()
                 .maximumWeight(MAX_ITEMS)
-                .<String, List<?>>weigher((id, list) -> ITEMS_PER_LIST + list.size())
+                .<String, List<?>>weigher((id, list) -> weight(list))
                 .expireAfterWrite(KEPT)
                 .ticker(ticker)
                 .executor(Runnable::run)
@@ -121,17 +124,54 @@ public class Pages {
     };
   }
 
+  /** A list of numbers, which take little room, whose items are made when they are asked for. */
+  private static final class Numbered<T> extends AbstractList<T> {
+    private final int[] numbers;
+    private final IntFunction<T> make;
+
+    Numbered(int[] numbers, IntFunction<T> make) {
+      this.numbers = numbers;
+      this.make = make;
+    }
+
+    @Override
+    public T get(int index) {
+      return make.apply(numbers[index]);
+    }
+
+    @Override
+    public int size() {
+      return numbers.length;
+    }
+  }
+
+  /** A list whose items are made of numbers when they are asked for: of a million, a page is. */
+  public static <T> List<T> made(int[] numbers, IntFunction<T> make) {
+    return new Numbered<>(numbers, make);
+  }
+
+  /** How much room a list takes, in items of a list of texts. */
+  private static int weight(List<?> list) {
+    return ITEMS_PER_LIST
+        + (list instanceof Numbered ? list.size() / NUMBERS_PER_ITEM : list.size());
+  }
+
+  /** The problem of a cursor behind which there is no list any more. */
+  public static ProblemException gone(String why) {
+    return new ProblemException(
+        HttpStatus.GONE,
+        "cursor-gone",
+        "The cursor has expired",
+        why + "; request the list again without it");
+  }
+
   /** The page behind a cursor. */
   @SuppressWarnings("unchecked") // a cursor leads back to the list it was made from
   public <T> Page<T> next(String cursor, int limit) {
     int dot = cursor.lastIndexOf('.');
     List<T> all = dot < 0 ? null : (List<T>) keptOfCaller().getIfPresent(cursor.substring(0, dot));
     if (all == null) {
-      throw new ProblemException(
-          HttpStatus.GONE,
-          "cursor-gone",
-          "The cursor has expired",
-          "a cursor is valid for five minutes; request the list again without it");
+      throw gone("a cursor is valid for five minutes");
     }
     int from;
     try {

@@ -67,7 +67,8 @@ public final class Memory {
       var settings =
           new LabelSettings(
               service.bean(longthread.service.storage.statements.StatementQueries.class), follower);
-      labels = new LabelBoard(new LabelScheme(settings), settings, catalog, follower);
+      labels =
+          new LabelBoard(new LabelScheme(settings), settings, catalog, follower, Clock.systemUTC());
     }
 
     List<String> lines() {
