@@ -25,6 +25,7 @@ import org.springframework.stereotype.Service;
 class ProviderSignIns {
   private static final Logger LOG = LoggerFactory.getLogger(ProviderSignIns.class);
   private static final Duration MAX_AWAY = Duration.ofMinutes(10);
+  private static final long MAX_WAITING = 20_000;
 
   /** Why somebody who came back is not signed in; the console has words for each. */
   enum Refusal {
@@ -95,8 +96,16 @@ class ProviderSignIns {
     return settings.isSet() ? settings.title() : null;
   }
 
-  /** Sends a browser to the provider. */
+  /**
+   * Sends a browser to the provider.
+   *
+   * @throws ProblemException if so many are there already that somebody fills the table
+   */
   Sent start(URI back, String target) throws ProviderException {
+    if (stored.waiting() >= MAX_WAITING) {
+      throw ProblemException.busy(
+          "sign-ins-busy", "too many people sign in at this moment; try again in some minutes");
+    }
     String state = Tokens.make();
     String nonce = Tokens.make();
     String browser = Tokens.make();

@@ -95,7 +95,9 @@ class PreviewController {
     AuditNote.about(wanted.name());
     AuditNote.detail(
         wanted.under() + " from " + (wanted.url() == null ? wanted.folder() : wanted.url()));
-    return sources.put(who.getName(), wanted);
+    boolean administers =
+        who.getAuthorities().stream().anyMatch(a -> "ROLE_ADMIN".equals(a.getAuthority()));
+    return sources.put(who.getName(), administers, wanted);
   }
 
   @DeleteMapping("/api/v1/preview/sources")

@@ -80,13 +80,16 @@ class PreviewSources {
   private final JsonMapper json;
   private final Clock clock;
   private final List<Path> folders;
+  private final List<String> hosts;
 
   PreviewSources(
       PreviewQueries stored,
       Environment environment,
       JsonMapper json,
       Clock clock,
-      @Value("${longthread.preview.folders:}") String folders) {
+      @Value("${longthread.preview.folders:}") String folders,
+      @Value("${longthread.preview.hosts:}") List<String> hosts) {
+    this.hosts = hosts.stream().map(host -> host.strip().toLowerCase(Locale.ROOT)).toList();
     this.stored = stored;
     this.environment = environment;
     this.json = json;
@@ -120,8 +123,13 @@ class PreviewSources {
     return text == null ? "" : text.strip();
   }
 
-  /** Sets a source; all that it names is checked first. */
-  ListedSource put(String by, WantedSource wanted) {
+  /**
+   * Sets a source; all that it names is checked first.
+   *
+   * @param administers whether the caller is an administrator, who may name any machine: it is sent
+   *     the service's password
+   */
+  ListedSource put(String by, boolean administers, WantedSource wanted) {
     String name = text(wanted.name());
     if (!NAME.matcher(name).matches()) {
       throw bad("'" + name + "' is no name of a source; use letters, digits, . _ and -");
@@ -139,12 +147,25 @@ class PreviewSources {
               + " postgres://barn.example:5432/barn.");
     }
     if (kind.equals("postgres")) {
-      settings(wanted);
+      checkHost(settings(wanted).host(), administers);
     } else {
       folder(wanted);
     }
     stored.put(name, json.writeValueAsString(wanted), by, clock.instant());
     return all().stream().filter(one -> one.name().equals(name)).findFirst().orElseThrow();
+  }
+
+  private void checkHost(String host, boolean administers) {
+    if (!administers && !hosts.contains(host)) {
+      throw new ProblemException(
+          HttpStatus.FORBIDDEN,
+          "forbidden",
+          "This machine is for an administrator to name",
+          "the service would send its password to '"
+              + host
+              + "': ask an administrator to set the source, or whoever runs the service to name the"
+              + " machine in LONGTHREAD_PREVIEW_HOSTS");
+    }
   }
 
   void delete(String name) {

@@ -283,6 +283,18 @@ class PreviewTest {
                     + "','passwordVariable':'LONGTHREAD_ADMIN_PASSWORD'}")
                 .replace('\'', '"'));
     assertThat(other.detail()).contains("only variables that begin with LONGTHREAD_PREVIEW_");
+    String elsewhere =
+        ("{'name':'x','kind':'postgres','under':'"
+                + UNDER
+                + "','url':'postgres://a@elsewhere.example/b'}")
+            .replace('\'', '"');
+    Api.Answer steward = as("steward").send("PUT", "/api/v1/preview/sources", elsewhere);
+    assertThat(steward.status()).as("it would be sent the service's password").isEqualTo(403);
+    assertThat(steward.detail()).contains("'elsewhere.example'", "LONGTHREAD_PREVIEW_HOSTS");
+    assertThat(api.send("PUT", "/api/v1/preview/sources", elsewhere).status()).isEqualTo(200);
+    String near = elsewhere.replace("elsewhere.example", "127.0.0.1:1");
+    assertThat(as("steward").send("PUT", "/api/v1/preview/sources", near).status()).isEqualTo(200);
+    api.delete("/api/v1/preview/sources?name=x");
     Api.Answer reader = as("reader").send("PUT", "/api/v1/preview/sources", "{\"name\":\"x\"}");
     assertThat(reader.status()).isEqualTo(403);
     assertThat(api.delete("/api/v1/preview/sources?name=stable").status()).isEqualTo(200);

@@ -45,6 +45,7 @@ public final class RunningService implements AutoCloseable {
                 "--longthread.header-time=3s",
                 "--longthread.readers.secrets=" + secrets,
                 "--longthread.preview.folders=" + secrets.resolve("shown"),
+                "--longthread.preview.hosts=127.0.0.1",
                 "--LONGTHREAD_PREVIEW_PASSWORD=" + postgres.password(),
                 "--longthread.watch.settle=0s",
                 "--longthread.tickets.url=" + receiver.address("/tickets"),

@@ -26,6 +26,10 @@ public interface ProviderQueries {
           + " values (:state, :browser, :nonce, :verifier, :target, :at)")
   int start(byte[] state, byte[] browser, String nonce, String verifier, String target, Instant at);
 
+  /** How many are at the provider and not back yet. */
+  @HQL("select count(p) from ProviderSignIn p")
+  long waiting();
+
   /** What was started with this state by this browser since a time; it can be taken once. */
   @SQL(
       "with taken as (delete from provider_sign_in where state = :state and browser = :browser"
