@@ -108,14 +108,13 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
         printJson(answer);
         return 0;
       }
-      var table = new Table("NAME", "KIND", "REFERENCES UNDER", "READ FROM", "SAMPLING", "SET BY");
+      var table = new Table("NAME", "KIND", "REFERENCES UNDER", "READ FROM", "SET BY");
       for (JsonNode source : answer.path("items")) {
         table.row(
             source.path("name").stringValue(""),
             source.path("kind").stringValue(""),
             source.path("under").stringValue(""),
             source.path("url").stringValue(source.path("folder").stringValue("")),
-            source.path("sampling").booleanValue(false) ? "allowed" : "-",
             source.path("changedBy").stringValue(""));
       }
       print(table);
@@ -162,11 +161,6 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
         description = "Of CSV files on the service's machine, in one that it may show.")
     private @Nullable String folder;
 
-    @Option(
-        names = "--sampling",
-        description = "Values of columns without labels may be looked at to propose labels.")
-    private boolean sampling;
-
     @Override
     public Integer call() {
       if ((url == null) == (folder == null)) {
@@ -181,7 +175,6 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
       body.put("schema", schema);
       body.put("passwordVariable", passwordVariable);
       body.put("folder", folder);
-      body.put("sampling", sampling);
       byte[] bytes = ServiceClient.MAPPER.writeValueAsBytes(body);
       JsonNode answer =
           service().put("/api/v1/preview/sources", Map.of(), bytes, JsonNode.class).json();

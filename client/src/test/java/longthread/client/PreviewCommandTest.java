@@ -32,15 +32,15 @@ class PreviewCommandTest extends AgainstServer {
     run("preview", "source", "barn", "--under", "x://barn.", "--database", "postgres://a@b/c");
     assertThat(asked.get(0).line()).startsWith("PUT /api/v1/preview/sources");
     assertThat(asked.get(0).body()).contains("\"kind\":\"postgres\"", "postgres://a@b/c");
-    run("preview", "source", "drop", "--under", "file://x/", "--folder", "/srv/drop", "--sampling");
-    assertThat(asked.get(1).body()).contains("\"kind\":\"files\"", "\"sampling\":true");
+    run("preview", "source", "drop", "--under", "file://x/", "--folder", "/srv/drop");
+    assertThat(asked.get(1).body()).contains("\"kind\":\"files\"");
     run("preview", "remove", "a b");
     assertThat(asked.get(2).line()).isEqualTo("DELETE /api/v1/preview/sources?name=a+b");
     answers =
         Map.of(
             "/api/v1/preview/sources",
             "{\"items\":[{\"name\":\"barn\",\"kind\":\"postgres\",\"under\":\"x\",\"url\":\"u\"}]}");
-    assertThat(run("preview", "sources").out()).containsPattern("barn +postgres +x +u +-");
+    assertThat(run("preview", "sources").out()).containsPattern("barn +postgres +x +u");
   }
 
   @Test

@@ -76,7 +76,7 @@ public class LeakBoard {
   @Scheduled(fixedDelay = 10_000)
   void forgetOutdated() {
     State known = state;
-    if (known != null && known.labels() != labels.now()) {
+    if (known != null && !labels.isHeld(known.labels())) {
       state = null;
     }
   }

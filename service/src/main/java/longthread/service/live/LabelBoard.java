@@ -119,6 +119,11 @@ public class LabelBoard {
     return known == null || cost <= QUICK ? now() : known;
   }
 
+  /** Whether something was worked out from the labels that are held now. */
+  public boolean isHeld(State labels) {
+    return state == labels;
+  }
+
   /** Keeps up with the graph, and lets no old one stay in memory. */
   @Scheduled(fixedDelay = 1_000)
   void keepUp() {

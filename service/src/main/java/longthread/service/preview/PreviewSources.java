@@ -51,7 +51,6 @@ class PreviewSources {
    * @param passwordVariable an environment variable of the service that begins with {@code
    *     LONGTHREAD_PREVIEW_}
    * @param folder of files, in one of the folders that the service's settings allow
-   * @param sampling whether values of columns without labels may be looked at to propose labels
    */
   record WantedSource(
       @Nullable String name,
@@ -60,8 +59,7 @@ class PreviewSources {
       @Nullable String url,
       @Nullable String schema,
       @Nullable String passwordVariable,
-      @Nullable String folder,
-      @Nullable Boolean sampling) {}
+      @Nullable String folder) {}
 
   /** A source as it is listed. */
   record ListedSource(
@@ -71,7 +69,6 @@ class PreviewSources {
       @Nullable String url,
       @Nullable String schema,
       @Nullable String folder,
-      boolean sampling,
       String changedBy,
       Instant changedAt) {}
 
@@ -114,7 +111,6 @@ class PreviewSources {
         source.url(),
         source.schema(),
         source.folder(),
-        Boolean.TRUE.equals(source.sampling()),
         row.changedBy(),
         row.changedAt());
   }
