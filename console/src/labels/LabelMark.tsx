@@ -3,7 +3,7 @@ import styles from './labels.module.css'
 
 const LEVELS = ['', 'public within the house', 'internal', 'sensitive', 'very sensitive']
 
-/** A label with as many bars as its level: how careful one has to be is not told by colour alone. */
+/** A label with as many bars as its level: the level is not shown by colour alone. */
 export function LabelMark({ label, level }: { label: string; level: number }) {
   return (
     <Link

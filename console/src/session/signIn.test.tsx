@@ -10,7 +10,7 @@ test('the way to the provider comes back to the page that was asked for', () => 
   expect(way).toHaveAttribute('href', 'api/v1/session/provider?target=%2Flabels%3Ftab%3Dwork')
 })
 
-test('a refusal of the provider is told in words, and only one that is known', () => {
+test('a refusal of the provider is shown in words, and only one that is known', () => {
   stubService({})
   showPage(<SignInPage provider="Hollin Vale" />, '/?refused=no-role')
   expect(screen.getByText(/None of your groups may use this catalog/)).toBeInTheDocument()

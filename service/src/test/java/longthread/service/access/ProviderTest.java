@@ -55,7 +55,7 @@ class ProviderTest {
     provider.has(Fault.NONE);
   }
 
-  /** A browser: it keeps cookies, and is told where to go. */
+  /** A browser: it keeps cookies, and follows no redirect by itself. */
   private static final class Visitor {
     private final CookieManager cookies = new CookieManager(null, CookiePolicy.ACCEPT_ALL);
     private final HttpClient http =
