@@ -102,7 +102,7 @@ public class AuditLog {
   /** Notes that something was refused. Never fails and never waits for the database. */
   public synchronized void refused(Caller caller, String action, String about, String detail) {
     var refusal = new Refusal(caller, action, cut(about), cut(detail));
-    // Whoever calls from ever other addresses, or for ever other things, fills no memory.
+    // A caller whose address or path is another one with each call must not fill the memory.
     Refusal key =
         refusals.size() < MAX_REFUSALS || refusals.containsKey(refusal)
             ? refusal
