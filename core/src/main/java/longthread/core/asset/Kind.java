@@ -15,11 +15,22 @@ public enum Kind {
   REPORT,
   DASHBOARD,
   JOB,
-  PIPELINE;
+  PIPELINE,
+  /** Something that the caller may not see; no event makes an asset one. */
+  RESTRICTED;
 
   /** The word used in the interface. */
   public String word() {
     return name().toLowerCase(Locale.ROOT);
+  }
+
+  /** Whether a source may say so of what it reports. */
+  public boolean isReported() {
+    return this != RESTRICTED;
+  }
+
+  private boolean isProgram() {
+    return this == JOB || this == PIPELINE;
   }
 
   /**
@@ -33,7 +44,7 @@ public enum Kind {
         return VIEW;
       }
       for (Kind kind : values()) {
-        if (kind.name().equals(word) && kind != JOB && kind != PIPELINE) {
+        if (kind.name().equals(word) && kind.isReported() && !kind.isProgram()) {
           return kind;
         }
       }

@@ -45,11 +45,14 @@ class Accounts {
 
   private final AccountQueries stored;
   private final SignIns signIns;
+  private final Grants grants;
   private final PasswordEncoder encoder;
   private final Clock clock;
 
-  Accounts(AccountQueries stored, SignIns signIns, PasswordEncoder encoder, Clock clock) {
+  Accounts(
+      AccountQueries stored, SignIns signIns, Grants grants, PasswordEncoder encoder, Clock clock) {
     this.stored = stored;
+    this.grants = grants;
     this.signIns = signIns;
     this.encoder = encoder;
     this.clock = clock;
@@ -170,6 +173,7 @@ class Accounts {
     existing(name);
     keepAnAdministrator(admins, name);
     signIns.signOutEverywhere(name);
+    grants.endAllOf(Grants.HolderKind.ACCOUNT, name); // another may get that name one day
     stored.delete(name);
   }
 

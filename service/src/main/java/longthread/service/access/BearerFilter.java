@@ -19,10 +19,12 @@ final class BearerFilter extends OncePerRequestFilter {
   private static final String PREFIX = "bearer ";
 
   private final Keys keys;
+  private final CallerLimits limits;
   private final ProblemWriter problems;
 
-  BearerFilter(Keys keys, ProblemWriter problems) {
+  BearerFilter(Keys keys, CallerLimits limits, ProblemWriter problems) {
     this.keys = keys;
+    this.limits = limits;
     this.problems = problems;
   }
 
@@ -52,7 +54,11 @@ final class BearerFilter extends OncePerRequestFilter {
       holder.ifPresent(
           h ->
               SecurityContextHolder.getContext()
-                  .setAuthentication(Role.authentication(h.name(), h.role())));
+                  .setAuthentication(Role.authentication(h.name(), h.held())));
+      if (holder.isPresent()) {
+        limits.apply(holder.get().held(), () -> chain.doFilter(request, response));
+        return;
+      }
     }
     chain.doFilter(request, response);
   }

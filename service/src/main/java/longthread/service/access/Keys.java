@@ -21,8 +21,12 @@ class Keys {
   private static final int MAX_CACHED = 10_000;
   private static final long NOTED_MILLIS = 60_000;
 
-  /** Who a key belongs to. */
-  record Holder(String name, Role role) {}
+  /** Who a key belongs to, and what it may do where. */
+  record Holder(String name, Held held) {
+    Role role() {
+      return held.role();
+    }
+  }
 
   /**
    * A key as it is listed.
@@ -42,6 +46,7 @@ class Keys {
   private record Cached(Optional<Holder> holder, long until, long expires) {}
 
   private final KeyQueries stored;
+  private final Grants grants;
   private final Clock clock;
   // A key is checked on every post; a revoked one stops to work within seconds, not at once. What
   // is too old stays, to fall back on while the database is unreachable.
@@ -51,8 +56,10 @@ class Keys {
   private final Cache<Long, Long> usedAt =
       Caffeine.newBuilder().maximumSize(MAX_CACHED).executor(Runnable::run).build();
 
-  Keys(KeyQueries stored, Clock clock) {
+  Keys(KeyQueries stored, Grants grants, Clock clock) {
     this.stored = stored;
+    this.grants = grants;
+    grants.onChange(this::forgetCached);
     this.clock = clock;
   }
 
@@ -66,7 +73,9 @@ class Keys {
     long expires = known == null ? Long.MAX_VALUE : known.expires();
     try {
       Optional<KeyQueries.Holder> key = stored.holder(Tokens.hash(token));
-      holder = key.map(k -> new Holder(k.name(), Role.of(k.role()).orElseThrow()));
+      holder =
+          key.map(
+              k -> new Holder(k.name(), grants.ofKey(k.name(), Role.of(k.role()).orElseThrow())));
       expires = key.map(Keys::expiry).orElse(Long.MAX_VALUE);
       if (key.isPresent() && expires > now) {
         noteUse(key.get().id(), now);
@@ -141,6 +150,10 @@ class Keys {
     return known.map(key -> key.revokedAt() == null).orElse(true);
   }
 
+  private void forgetCached() {
+    cached.invalidateAll();
+  }
+
   void revoke(String name) {
     if (stored.revokeKey(name, clock.instant()) == 0) {
       throw new ProblemException(
@@ -149,6 +162,7 @@ class Keys {
           "There is no such key",
           "no key is named '" + name + "'; GET /api/v1/keys lists them");
     }
+    grants.endAllOf(Grants.HolderKind.KEY, name);
     cached.invalidateAll();
   }
 
@@ -161,6 +175,9 @@ class Keys {
           "There is no such key",
           "no key has the id " + id + "; GET /api/v1/keys lists them");
     }
+    stored.keys().stream()
+        .filter(key -> key.id() == id)
+        .forEach(key -> grants.endAllOf(Grants.HolderKind.KEY, key.name()));
     cached.invalidateAll();
   }
 

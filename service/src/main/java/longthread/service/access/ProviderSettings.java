@@ -13,7 +13,7 @@ import org.springframework.stereotype.Component;
 class ProviderSettings {
   /** The roles from the strongest to the weakest; of several that a person has the first counts. */
   private static final List<Role> STRONGEST_FIRST =
-      List.of(Role.ADMIN, Role.STEWARD, Role.AUDITOR, Role.READER);
+      List.of(Role.ADMIN, Role.STEWARD, Role.AUDITOR, Role.READER, Role.LIMITED);
 
   private static final String EVERYBODY = "*";
 
@@ -65,7 +65,7 @@ class ProviderSettings {
                         new IllegalArgumentException(
                             "LONGTHREAD_OIDC_ROLES has '"
                                 + pair.strip()
-                                + "'; write group=role with reader, auditor, steward or admin"));
+                                + "'; write group=role with reader, auditor, steward, admin or limited"));
         roles.add(new GroupRole(pair.substring(0, equals).strip(), role));
       }
     }

@@ -73,6 +73,7 @@ class ProviderSignIns {
   private final ProviderClient client;
   private final ProviderQueries stored;
   private final SignIns signIns;
+  private final Grants grants;
   private final PasswordEncoder encoder;
   private final Clock clock;
 
@@ -81,12 +82,14 @@ class ProviderSignIns {
       ProviderClient client,
       ProviderQueries stored,
       SignIns signIns,
+      Grants grants,
       PasswordEncoder encoder,
       Clock clock) {
     this.settings = settings;
     this.client = client;
     this.stored = stored;
     this.signIns = signIns;
+    this.grants = grants;
     this.encoder = encoder;
     this.clock = clock;
   }
@@ -132,11 +135,18 @@ class ProviderSignIns {
     Role role =
         settings
             .roleOf(person.groups())
+            .or(
+                () ->
+                    grants.areHeldBy(person.groups())
+                        ? Optional.of(Role.LIMITED)
+                        : Optional.empty())
             .orElseThrow(() -> new RefusedException(Refusal.NO_ROLE, person.name()));
     String account = account(person, role);
+    grants.setProviderGroups(account, person.groups());
     String token = signIns.open(account);
     stored.mark(Tokens.hash(token), person.idToken(), person.session());
-    return new Back(new SignIns.Opened(token, new SignIns.Person(account, role)), started.target());
+    return new Back(
+        new SignIns.Opened(token, signIns.person(account, role.word())), started.target());
   }
 
   /** The account of a person, which is made at the first sign-in. */

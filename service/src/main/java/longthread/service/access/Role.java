@@ -1,6 +1,7 @@
 package longthread.service.access;
 
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
@@ -22,7 +23,12 @@ public enum Role {
   /** Only sends. */
   EMITTER,
   /** Everything, keys and accounts too. */
-  ADMIN;
+  ADMIN,
+  /** Only what its grants say. */
+  LIMITED;
+
+  private static final List<Role> STRONGEST_FIRST =
+      List.of(ADMIN, STEWARD, AUDITOR, READER, EMITTER, LIMITED);
 
   public String word() {
     return name().toLowerCase(Locale.ROOT);
@@ -30,27 +36,36 @@ public enum Role {
 
   /** Whether it may send events. */
   boolean sends() {
-    return this != READER && this != AUDITOR;
+    return this == EMITTER || this == STEWARD || this == ADMIN;
   }
 
   public static Optional<Role> of(String word) {
     return Arrays.stream(values()).filter(role -> role.word().equals(word)).findFirst();
   }
 
-  /** Who sent a request, in the form that Spring Security checks. */
-  static Authentication authentication(String name, Role role) {
-    return UsernamePasswordAuthenticationToken.authenticated(
-        name, "", List.of(new SimpleGrantedAuthority("ROLE_" + role.name())));
+  /** Who sent a request, in the form that Spring Security checks; its sight are the details. */
+  static Authentication authentication(String name, Held held) {
+    var who =
+        UsernamePasswordAuthenticationToken.authenticated(
+            name,
+            "",
+            held.roles().stream()
+                .map(role -> new SimpleGrantedAuthority("ROLE_" + role.name()))
+                .toList());
+    who.setDetails(held);
+    return who;
+  }
+
+  /** The strongest of some roles. */
+  static Optional<Role> strongest(Collection<Role> roles) {
+    return STRONGEST_FIRST.stream().filter(roles::contains).findFirst();
   }
 
   /** The role that a request has, if it has one. */
   static Optional<Role> of(Authentication who) {
-    return who.getAuthorities().stream()
-        .map(GrantedAuthority::getAuthority)
-        .flatMap(
-            authority ->
-                Arrays.stream(values()).filter(r -> ("ROLE_" + r.name()).equals(authority)))
-        .findFirst();
+    List<String> theirs =
+        who.getAuthorities().stream().map(GrantedAuthority::getAuthority).toList();
+    return STRONGEST_FIRST.stream().filter(r -> theirs.contains("ROLE_" + r.name())).findFirst();
   }
 
   /**
@@ -66,6 +81,6 @@ public enum Role {
                     "unknown-role",
                     "'"
                         + word
-                        + "' is not a role; use reader, auditor, steward, emitter or admin"));
+                        + "' is not a role; use reader, auditor, steward, emitter, admin or limited"));
   }
 }

@@ -72,14 +72,15 @@ class SecurityConfig {
   /** Programs: no session, and so no forged requests. Intake always comes this way. */
   @Bean
   @Order(1)
-  SecurityFilterChain programs(HttpSecurity http, Keys keys, AuditLog audit) throws Exception {
+  SecurityFilterChain programs(HttpSecurity http, Keys keys, CallerLimits limits, AuditLog audit)
+      throws Exception {
     return http.securityMatcher(request -> BearerFilter.carriesKey(request) || isIntake(request))
         .csrf(csrf -> csrf.disable())
         .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
         .requestCache(cache -> cache.disable())
         .addFilterAfter(new AuditFilter(audit), SecurityContextHolderFilter.class)
         .addFilterBefore(
-            new BearerFilter(keys, problems), UsernamePasswordAuthenticationFilter.class)
+            new BearerFilter(keys, limits, problems), UsernamePasswordAuthenticationFilter.class)
         .authorizeHttpRequests(SecurityConfig::rules)
         .exceptionHandling(
             e ->
@@ -92,7 +93,12 @@ class SecurityConfig {
   @Bean
   @Order(2)
   SecurityFilterChain people(
-      HttpSecurity http, SignIns signIns, PublicAddress address, AuditLog audit) throws Exception {
+      HttpSecurity http,
+      SignIns signIns,
+      CallerLimits limits,
+      PublicAddress address,
+      AuditLog audit)
+      throws Exception {
     var tokens = CookieCsrfTokenRepository.withHttpOnlyFalse();
     tokens.setCookiePath(address.path().isEmpty() ? "/" : address.path());
     tokens.setCookieCustomizer(
@@ -111,7 +117,8 @@ class SecurityConfig {
         .sessionManagement(s -> s.sessionCreationPolicy(SessionCreationPolicy.STATELESS))
         .addFilterAfter(new AuditFilter(audit), SecurityContextHolderFilter.class)
         .addFilterBefore(
-            new SessionFilter(signIns, problems), UsernamePasswordAuthenticationFilter.class)
+            new SessionFilter(signIns, limits, problems),
+            UsernamePasswordAuthenticationFilter.class)
         .requestCache(cache -> cache.disable())
         .headers(
             h ->
@@ -143,6 +150,8 @@ class SecurityConfig {
     // Whole trees, not single spellings: a path that a rule forgets must not be open. Of the calls
     // that are no GET, a reader may make the two that only ask.
     rules
+        .requestMatchers(LimitedCalls::admits)
+        .authenticated()
         .requestMatchers(HttpMethod.POST, "/", "/api/v1/lineage/**")
         .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
         .requestMatchers(HttpMethod.PUT, "/api/v1/workspaces/**")
@@ -151,7 +160,12 @@ class SecurityConfig {
         .permitAll()
         .requestMatchers(HttpMethod.POST, "/api/v1/tickets/closed/**") // by the ticket system's key
         .hasAnyRole("EMITTER", "STEWARD", "ADMIN")
-        .requestMatchers("/api/v1/keys/**", "/api/v1/accounts/**", "/api/v1/rebuild/**")
+        .requestMatchers(
+            "/api/v1/keys/**",
+            "/api/v1/accounts/**",
+            "/api/v1/groups/**",
+            "/api/v1/grants/**",
+            "/api/v1/rebuild/**")
         .hasRole("ADMIN")
         .requestMatchers("/api/v1/audit/**")
         .hasAnyRole("AUDITOR", "ADMIN")
@@ -206,7 +220,8 @@ class SecurityConfig {
             "not-allowed",
             "This key or account may not do that",
             "the call needs another role (sending: emitter, steward or admin; asking: reader,"
-                + " auditor, steward or admin; audit log: auditor or admin; keys and accounts:"
-                + " admin), or the console's token was missing"));
+                + " auditor, steward or admin; audit log: auditor or admin; keys,"
+                + " accounts, groups and grants: admin), needs to see the whole catalog while grants"
+                + " cover a part of it, or the console's token was missing"));
   }
 }

@@ -3,6 +3,7 @@ package longthread.service.access;
 import io.swagger.v3.oas.annotations.Operation;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
+import java.util.List;
 import longthread.service.audit.AuditNote;
 import longthread.service.web.ProblemException;
 import longthread.service.web.PublicAddress;
@@ -31,6 +32,7 @@ class SessionController {
   /**
    * Who the caller is; name and role are missing for who is not signed in.
    *
+   * @param grants what the account, itself or by a group, may do on parts of the catalog beside
    * @param provider what the provider is called at which people may sign in; absent if there is
    *     none
    * @param continueAt where to go on to be signed out at the provider too; absent if it is over
@@ -40,6 +42,7 @@ class SessionController {
       @Nullable String name,
       @Nullable String displayName,
       @Nullable String role,
+      List<Grants.GrantRow> grants,
       @Nullable String provider,
       @Nullable String continueAt) {}
 
@@ -49,6 +52,7 @@ class SessionController {
   private final FirstSignIn firstSignIn;
   private final ProviderSignIns provider;
   private final PublicAddress address;
+  private final Grants grants;
 
   SessionController(
       SignIns signIns,
@@ -56,7 +60,9 @@ class SessionController {
       SessionCookie cookie,
       FirstSignIn firstSignIn,
       ProviderSignIns provider,
-      PublicAddress address) {
+      PublicAddress address,
+      Grants grants) {
+    this.grants = grants;
     this.provider = provider;
     this.address = address;
     this.signIns = signIns;
@@ -73,16 +79,18 @@ class SessionController {
       token.getToken();
     }
     Role role = who == null ? null : Role.of(who).orElse(null);
-    return role == null ? nobody(null) : session(who.getName(), role);
+    return role == null
+        ? nobody(null)
+        : session(who.getName(), role, BearerFilter.carriesKey(request));
   }
 
-  private Session session(String name, Role role) {
+  private Session session(String name, Role role, boolean byKey) {
     String shown = accounts.named(name).map(Accounts.Account::displayName).orElse(name);
-    return new Session(true, name, shown, role.word(), null, null);
+    return new Session(true, name, shown, role.word(), grants.heldBy(name, byKey), null, null);
   }
 
   private Session nobody(@Nullable String continueAt) {
-    return new Session(false, null, null, null, provider.title(), continueAt);
+    return new Session(false, null, null, null, List.of(), provider.title(), continueAt);
   }
 
   @PostMapping
@@ -94,7 +102,7 @@ class SessionController {
         signIns.signIn(storable(given.name()), storable(given.password()), request.getRemoteAddr());
     AuditNote.who(opened.person().name(), opened.person().role().word());
     cookie.give(request, response, opened.token());
-    return session(opened.person().name(), opened.person().role());
+    return session(opened.person().name(), opened.person().role(), false);
   }
 
   @DeleteMapping
@@ -132,7 +140,7 @@ class SessionController {
     accounts.changePassword(person.name(), given.password());
     firstSignIn.passwordChanged(person.name());
     cookie.give(request, response, signIns.open(person.name()));
-    return session(person.name(), person.role());
+    return session(person.name(), person.role(), false);
   }
 
   /** A text that the database can be asked for; it takes no NUL. */

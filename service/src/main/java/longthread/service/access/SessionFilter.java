@@ -16,10 +16,12 @@ import org.springframework.web.filter.OncePerRequestFilter;
 /** Lets in whoever shows the cookie of an open session. Not a bean, see {@link BearerFilter}. */
 final class SessionFilter extends OncePerRequestFilter {
   private final SignIns signIns;
+  private final CallerLimits limits;
   private final ProblemWriter problems;
 
-  SessionFilter(SignIns signIns, ProblemWriter problems) {
+  SessionFilter(SignIns signIns, CallerLimits limits, ProblemWriter problems) {
     this.signIns = signIns;
+    this.limits = limits;
     this.problems = problems;
   }
 
@@ -47,7 +49,11 @@ final class SessionFilter extends OncePerRequestFilter {
       person.ifPresent(
           p ->
               SecurityContextHolder.getContext()
-                  .setAuthentication(Role.authentication(p.name(), p.role())));
+                  .setAuthentication(Role.authentication(p.name(), p.held())));
+      if (person.isPresent()) {
+        limits.apply(person.get().held(), () -> chain.doFilter(request, response));
+        return;
+      }
     }
     chain.doFilter(request, response);
   }

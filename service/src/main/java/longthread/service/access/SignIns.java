@@ -52,12 +52,17 @@ class SignIns {
   private static final int MAX_PASSWORD_LENGTH = 1_000;
 
   /** Who is signed in. */
-  record Person(String name, Role role) {}
+  record Person(String name, Held held) {
+    Role role() {
+      return held.role();
+    }
+  }
 
   private record Cached(Optional<Person> person, long until) {}
 
   private final AccountQueries accounts;
   private final SessionQueries sessions;
+  private final Grants grants;
   private final PasswordEncoder encoder;
   private final Clock clock;
   private final Semaphore hashes = new Semaphore(HASHES_AT_ONCE);
@@ -66,8 +71,15 @@ class SignIns {
   private final Cache<String, Cached> cached =
       Caffeine.newBuilder().maximumSize(MAX_CACHED).executor(Runnable::run).build();
 
-  SignIns(AccountQueries accounts, SessionQueries sessions, PasswordEncoder encoder, Clock clock) {
+  SignIns(
+      AccountQueries accounts,
+      SessionQueries sessions,
+      Grants grants,
+      PasswordEncoder encoder,
+      Clock clock) {
     this.accounts = accounts;
+    this.grants = grants;
+    grants.onChange(this::forgetCached);
     this.sessions = sessions;
     this.encoder = encoder;
     this.clock = clock;
@@ -110,7 +122,7 @@ class SignIns {
     }
     String token = open(name);
     LOG.info("signed in: {} from {}", name, address);
-    return new Opened(token, new Person(name, Role.of(account.get().role()).orElseThrow()));
+    return new Opened(token, person(name, account.get().role()));
   }
 
   /** Opens a session and returns the token of its cookie. */
@@ -153,7 +165,12 @@ class SignIns {
     if (open.filter(s -> s.seenAt().plus(NOTED_AS_USED_AFTER).isBefore(now)).isPresent()) {
       sessions.seen(hash, now);
     }
-    return open.map(s -> new Person(s.account(), Role.of(s.role()).orElseThrow()));
+    return open.map(s -> person(s.account(), s.role()));
+  }
+
+  /** Somebody with a role of their own, and what is granted to them. */
+  Person person(String account, String role) {
+    return new Person(account, grants.ofAccount(account, Role.of(role).orElseThrow()));
   }
 
   /** Ends one session. */

@@ -20,6 +20,7 @@ import longthread.service.health.HealthBoard;
 import longthread.service.health.Supplies;
 import longthread.service.job.ConstantBranches;
 import longthread.service.job.JobParts;
+import longthread.service.job.Surroundings;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.Dependents;
@@ -238,6 +239,7 @@ class AssetDetails {
   private final Supplies supplies;
   private final Dependents dependents;
   private final LabelBoard labelBoard;
+  private final Surroundings surroundings;
 
   AssetDetails(
       References references,
@@ -255,7 +257,9 @@ class AssetDetails {
       HealthBoard board,
       Supplies supplies,
       Dependents dependents,
-      LabelBoard labelBoard) {
+      LabelBoard labelBoard,
+      Surroundings surroundings) {
+    this.surroundings = surroundings;
     this.dependents = dependents;
     this.labelBoard = labelBoard;
     this.glossary = glossary;
@@ -283,6 +287,7 @@ class AssetDetails {
     Card card = asset.card();
     List<RunReader.RunRow> newest = newestRuns(asset);
     AssetHealth health = board.of(asset);
+    boolean isOpen = surroundings.areSeen(asset);
     return new AssetDetail(
         asset.ref(),
         card.kind().word(),
@@ -307,15 +312,15 @@ class AssetDetails {
         job ? partNeighbours(asset, true) : neighbours(graph, asset, Direction.UPSTREAM),
         job ? partNeighbours(asset, false) : neighbours(graph, asset, Direction.DOWNSTREAM),
         newest,
-        card.code(),
-        job ? versions(asset) : List.of(),
-        facets(asset),
+        isOpen ? card.code() : null,
+        job && isOpen ? versions(asset) : List.of(),
+        isOpen ? facets(asset) : List.of(),
         card.details(),
         job ? ties(asset) : List.of(),
         card.formerly(),
         catalog.partCount(asset),
         asset.parts().stream().anyMatch(part -> catalog.foldedPart(part).isPresent()),
-        job ? gap(asset) : null,
+        job && isOpen ? gap(asset) : null,
         card.values().stream().map(StatedValue::of).toList(),
         AssetTerm.of(glossary, card.terms()),
         card.links(),

@@ -1,6 +1,7 @@
 package longthread.service.catalog;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
@@ -9,6 +10,7 @@ import java.util.TreeMap;
 import longthread.core.search.WordIndex;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Sight;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
@@ -16,12 +18,17 @@ import org.springframework.stereotype.Service;
 /** Containers, opened level by level: system, schema, asset; workspace, report; pipeline, task. */
 @Service
 class Browse {
-  /** A level: the containers below it, and the assets that are directly in it, page by page. */
+  /**
+   * A level: the containers below it, and the assets that are directly in it, page by page.
+   *
+   * @param restricted of the outermost level, how many assets the caller may not see
+   */
   record Level(
       List<String> path,
       List<Container> containers,
       List<Search.Hit> assets,
       int total,
+      int restricted,
       @Nullable String cursor) {}
 
   record Container(String name, int assets) {}
@@ -59,18 +66,28 @@ class Browse {
             .toList(),
         Pages.made(place.assets, asset -> search.hit(asset, List.of(), 1)),
         place.assets.size(),
+        path.isEmpty() ? catalog.hidden() : 0,
         null);
   }
 
   private Tree tree() {
+    if (!Sight.now().isWhole()) {
+      return new Tree(null, -1, places(catalog.seen()));
+    }
     WordIndex<Asset> index = catalog.words();
     int version = index.version();
     Tree known = tree;
     if (known.index() == index && known.version() == version) {
       return known;
     }
+    Tree made = new Tree(index, version, places(index.all()));
+    tree = made;
+    return made;
+  }
+
+  private static Map<List<String>, Place> places(Collection<Asset> assets) {
     var places = new HashMap<List<String>, Place>();
-    for (Asset asset : index.all()) {
+    for (Asset asset : assets) {
       var path = new ArrayList<String>(List.of(asset.system()));
       path.addAll(asset.card().container());
       places.computeIfAbsent(List.copyOf(path), k -> new Place()).assets.add(asset);
@@ -89,8 +106,6 @@ class Browse {
               .thenComparing(asset -> asset.kind().word())
               .thenComparing(asset -> asset.card().name()));
     }
-    Tree made = new Tree(index, version, places);
-    tree = made;
-    return made;
+    return places;
   }
 }

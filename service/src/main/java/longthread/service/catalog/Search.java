@@ -20,6 +20,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.LabelBoard;
+import longthread.service.live.Sight;
 import longthread.service.storage.catalog.CardQueries;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
@@ -90,8 +91,12 @@ class Search {
       Map<String, Integer> owner,
       Map<String, Integer> label) {}
 
-  /** All hits, the best first. */
-  record Found(List<Hit> hits, Facets facets) {}
+  /**
+   * All hits, the best first.
+   *
+   * @param restricted how many assets were not searched, since the caller may not see them
+   */
+  record Found(List<Hit> hits, Facets facets, int restricted) {}
 
   /** What hits must have; null or empty for anything. */
   record Filters(
@@ -153,6 +158,10 @@ class Search {
     String q = query.strip();
     List<String> words = q.isEmpty() || q.contains("://") ? List.of() : words(q);
     List<Match> matched = matched(q, words);
+    Sight sight = Sight.now();
+    if (!sight.isWhole()) {
+      matched = matched.stream().filter(match -> sight.sees(match.asset())).toList();
+    }
     var counts = new Counts(filters);
     List<Match> passing = matched;
     if (filters.isEmpty()) {
@@ -162,7 +171,9 @@ class Search {
     }
     List<Match> hits = passing;
     return new Found(
-        Pages.made(hits, match -> hit(match.asset(), words, match.score())), counts.facets());
+        Pages.made(hits, match -> hit(match.asset(), words, match.score())),
+        counts.facets(),
+        catalog.hidden());
   }
 
   /** What each filter would leave: over the hits that pass all other filters. */

@@ -12,8 +12,17 @@ import org.springframework.web.bind.annotation.RestController;
 /** Search and browsing over HTTP. */
 @RestController
 class SearchController {
+  /**
+   * A page of hits.
+   *
+   * @param restricted how many assets were not searched, since the caller may not see them
+   */
   record SearchResult(
-      List<Search.Hit> hits, int total, Search.Facets facets, @Nullable String cursor) {}
+      List<Search.Hit> hits,
+      int total,
+      Search.Facets facets,
+      int restricted,
+      @Nullable String cursor) {}
 
   private final Search search;
   private final Browse browse;
@@ -44,7 +53,11 @@ class SearchController {
     Search.Found found = search.find(q, new Search.Filters(kind, system, owner, label));
     Pages.Page<Search.Hit> page = pages.page(limit, cursor, found::hits);
     return new SearchResult(
-        search.withHealth(page.items()), page.total(), found.facets(), page.cursor());
+        search.withHealth(page.items()),
+        page.total(),
+        found.facets(),
+        found.restricted(),
+        page.cursor());
   }
 
   @GetMapping("/api/v1/browse")
@@ -60,6 +73,7 @@ class SearchController {
         level.containers(),
         search.withHealth(page.items()),
         page.total(),
+        level.restricted(),
         page.cursor());
   }
 }

@@ -2,6 +2,7 @@ package longthread.service.health;
 
 import java.time.Instant;
 import java.util.List;
+import longthread.core.trust.HealthState;
 import longthread.service.notices.ShownNotice;
 import org.jspecify.annotations.Nullable;
 
@@ -26,6 +27,18 @@ public record AssetHealth(
     @Nullable Instant writtenAt,
     @Nullable Instant expectedAt,
     List<ShownNotice> notices) {
+  /** Of what the caller may not see. */
+  static final AssetHealth HIDDEN =
+      new AssetHealth(
+          HealthState.UNKNOWN.word(),
+          "you may not see this",
+          null,
+          null,
+          null,
+          null,
+          null,
+          List.of());
+
   /** What is wrong upstream of an asset. */
   public record InheritedHealth(
       String state, String reason, Instant since, String ref, String name) {}

@@ -131,7 +131,7 @@ public class HealthBoard {
 
   /** What was retired cannot be late. */
   private boolean isGone(String ref) {
-    return catalog.asset(ref).map(asset -> asset.card().retired()).orElse(false);
+    return catalog.known(ref).map(asset -> asset.card().retired()).orElse(false);
   }
 
   private void judgeAll(Instant now) {
@@ -233,6 +233,9 @@ public class HealthBoard {
 
   /** How an asset does: itself, what writes it, and what is upstream. */
   public AssetHealth of(Asset asset) {
+    if (asset.isRestricted()) {
+      return AssetHealth.HIDDEN;
+    }
     LineageGraph graph = follower.graph();
     int ordinal = graph.asset(asset.ref()).orElse(-1);
     Map<String, OwnHealth> near = near(graph, asset, ordinal);

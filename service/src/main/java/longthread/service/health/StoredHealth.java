@@ -89,7 +89,7 @@ public final class StoredHealth implements Health {
     var leads = new HashMap<String, String>();
     for (String dataset : datasets) {
       catalog
-          .asset(dataset)
+          .known(dataset)
           .map(Asset::parts)
           .orElse(List.of(dataset))
           .forEach(part -> leads.put(part, dataset));

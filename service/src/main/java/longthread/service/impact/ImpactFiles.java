@@ -8,6 +8,7 @@ import java.nio.charset.StandardCharsets;
 import java.util.List;
 import longthread.service.impact.ImpactFinder.Found;
 import longthread.service.web.Csv;
+import longthread.service.web.OutgoingText;
 import longthread.service.web.Pages;
 import org.dhatim.fastexcel.Workbook;
 import org.dhatim.fastexcel.Worksheet;
@@ -131,7 +132,7 @@ class ImpactFiles {
         if (cell instanceof Number number) {
           sheet.value(at, column, number);
         } else if (cell != null && !cell.toString().isEmpty()) {
-          String text = cell.toString();
+          String text = OutgoingText.of(cell.toString());
           sheet.value(at, column, text.substring(0, Math.min(text.length(), MOST_TEXT)));
         }
       }

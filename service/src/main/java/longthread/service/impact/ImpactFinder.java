@@ -25,6 +25,7 @@ import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.LabelBoard;
+import longthread.service.live.Sight;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -205,7 +206,12 @@ class ImpactFinder {
         .forEach(
             (verdict, certainty) -> verdicts.add(new Judged(verdict.word(), certainty.word())));
     var columns = new ArrayList<TouchedColumn>();
-    item.columns().forEach((name, verdict) -> columns.add(new TouchedColumn(name, verdict.word())));
+    boolean isRestricted = asset != null && asset.isRestricted();
+    if (!isRestricted) {
+      item.columns()
+          .forEach((name, verdict) -> columns.add(new TouchedColumn(name, verdict.word())));
+    }
+    String linked = isRestricted ? Sight.now().alias(item.ref()) : item.ref();
     return new Item(
         item.ref(),
         asset == null ? "dataset" : asset.kind().word(),
@@ -224,8 +230,8 @@ class ImpactFinder {
         asset == null ? List.of() : labels.wordsOf(asset),
         asset == null ? List.of() : glossary.wordsOf(asset),
         firstFailure(item.firstFailure()),
-        dependents.of(item.ref()),
-        base + "/asset?ref=" + URLEncoder.encode(item.ref(), StandardCharsets.UTF_8),
+        isRestricted ? 0 : dependents.of(item.ref()),
+        base + "/asset?ref=" + URLEncoder.encode(linked, StandardCharsets.UTF_8),
         asset == null ? null : asset.card().url());
   }
 

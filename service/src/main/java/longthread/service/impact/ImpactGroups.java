@@ -18,6 +18,7 @@ import longthread.core.impact.Verdict;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
+import longthread.service.live.Sights;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Component;
@@ -118,13 +119,7 @@ class ImpactGroups {
 
   /** The workspace that a model, chart, report or dashboard is in; null for everything else. */
   static @Nullable String workspaceOf(@Nullable Asset asset) {
-    if (asset == null || asset.card().container().isEmpty()) {
-      return null;
-    }
-    return switch (asset.kind()) {
-      case MODEL, CHART, REPORT, DASHBOARD -> asset.card().container().get(0);
-      default -> null;
-    };
+    return asset == null ? null : Sights.workspaceOf(asset);
   }
 
   private static final class Gathered {

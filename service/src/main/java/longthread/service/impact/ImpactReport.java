@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import longthread.core.impact.Certainty;
 import longthread.service.impact.ImpactFinder.Found;
+import longthread.service.web.OutgoingText;
 
 /** Impact as a Markdown report: the counts, whom to tell, what is touched, what is not. */
 final class ImpactReport {
@@ -163,7 +164,7 @@ final class ImpactReport {
   }
 
   private void line(String text) throws IOException {
-    out.append(text).append('\n');
+    out.append(OutgoingText.of(text)).append('\n');
   }
 
   /** A text that Markdown shows as it is, on one line. */

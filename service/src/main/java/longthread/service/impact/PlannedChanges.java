@@ -144,7 +144,7 @@ class PlannedChanges {
       }
     }
     var jobs = new LinkedHashSet<String>();
-    for (Asset asset : catalog.all()) {
+    for (Asset asset : catalog.seen()) {
       if ((asset.kind() == Kind.JOB || asset.kind() == Kind.PIPELINE)
           && asset.system().equals(system)) {
         jobs.add(asset.ref());
@@ -206,7 +206,7 @@ class PlannedChanges {
   /** The system of this name, whatever its case. */
   private String system(String name) {
     var names = new TreeSet<String>();
-    catalog.all().forEach(asset -> names.add(asset.system()));
+    catalog.seen().forEach(asset -> names.add(asset.system()));
     if (names.contains(name)) {
       return name;
     }

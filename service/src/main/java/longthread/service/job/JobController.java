@@ -6,6 +6,7 @@ import longthread.service.live.References;
 import longthread.service.web.ProblemException;
 import org.springframework.core.io.ClassPathResource;
 import org.springframework.core.io.Resource;
+import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
@@ -16,8 +17,11 @@ class JobController {
   private final References references;
   private final JobDetails details;
   private final JobStepsReader steps;
+  private final Surroundings surroundings;
 
-  JobController(References references, JobDetails details, JobStepsReader steps) {
+  JobController(
+      References references, JobDetails details, JobStepsReader steps, Surroundings surroundings) {
+    this.surroundings = surroundings;
     this.references = references;
     this.details = details;
     this.steps = steps;
@@ -34,7 +38,17 @@ class JobController {
   @GetMapping("/api/v1/job/steps")
   @Operation(operationId = "getJobSteps", summary = "Show how a job computes what it writes")
   JobStepsReader.JobSteps steps(@RequestParam String ref) {
-    return steps.of(jobNamed(ref));
+    Asset job = jobNamed(ref);
+    if (!surroundings.areSeen(job)) {
+      throw new ProblemException(
+          HttpStatus.FORBIDDEN,
+          "restricted-job",
+          "What this job computes is restricted",
+          job.ref()
+              + " reads or writes something that your grants do not cover, so its program is not"
+              + " shown; an administrator can grant that too");
+    }
+    return steps.of(job);
   }
 
   /** The JSON Schema of the facet by which jobs report their inner steps. */

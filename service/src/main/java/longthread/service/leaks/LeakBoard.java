@@ -22,6 +22,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
 import longthread.service.live.LabelScheme;
 import longthread.service.live.LabelSettings;
+import longthread.service.live.Sight;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
 import org.springframework.scheduling.annotation.Scheduled;
@@ -126,7 +127,7 @@ public class LeakBoard {
   }
 
   private Holder holder(String ref) {
-    Asset asset = catalog.asset(ref).orElse(null);
+    Asset asset = catalog.known(ref).orElse(null);
     if (asset == null) {
       return new Holder("dataset", catalog.systemOf(ref), "", List.of(), List.of());
     }
@@ -214,7 +215,11 @@ public class LeakBoard {
             .toList(),
         graph.reference(origin),
         Hops.name(graph, origin, catalog),
-        new Leak.PolicyWords(leak.forbiddenBy().id(), words(board, leak.forbiddenBy().id())),
+        new Leak.PolicyWords(
+            leak.forbiddenBy().id(),
+            Sight.now().isWhole()
+                ? words(board, leak.forbiddenBy().id())
+                : label + " may not be here"),
         thread,
         way.unmaskedAt() == null ? null : thread.get(way.unmaskedAt()),
         acceptance == null ? "open" : "accepted",

@@ -51,7 +51,9 @@ public final class Hops {
   /** What people call a node: the asset, and the column if it is one. */
   public static String name(LineageGraph graph, int node, Catalog catalog) {
     String ref = graph.assetReference(graph.assetOf(node));
-    String asset = catalog.asset(ref).map(Asset::shown).orElse(ref);
-    return graph.isRows(node) ? asset : asset + "#" + graph.columnOf(node);
+    Asset asset = catalog.asset(ref).orElse(null);
+    String name = asset == null ? ref : asset.shown();
+    boolean isWhole = graph.isRows(node) || (asset != null && asset.isRestricted());
+    return isWhole ? name : name + "#" + graph.columnOf(node);
   }
 }

@@ -197,7 +197,8 @@ class ReaderViews {
     for (RunQueries.NewestRun run : runs.newestRuns(trail.jobs.toArray(String[]::new))) {
       if (run.state().equals("failed") || run.state().equals("aborted")) {
         String what = catalog.asset(run.job()).map(Asset::shown).orElse(run.job());
-        String why = run.error() == null ? "" : ": " + firstLine(run.error());
+        boolean isTold = run.error() != null && catalog.isSeen(run.job());
+        String why = isTold ? ": " + firstLine(run.error()) : "";
         warnings.add("The last load of “" + what + "” failed" + why);
       }
     }
@@ -260,8 +261,11 @@ class ReaderViews {
     }
 
     private String lastName(int node) {
-      String name = fieldName(graph.columnOf(node));
       Kind kind = kind(assetRef(node));
+      if (kind == Kind.RESTRICTED) {
+        return "a restricted field";
+      }
+      String name = fieldName(graph.columnOf(node));
       boolean isPage = kind == Kind.REPORT || kind == Kind.DASHBOARD;
       return isPage ? name.substring(name.indexOf('.') + 1) : name;
     }

@@ -250,6 +250,11 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
     return Reference.isJob(ref);
   }
 
+  /** Whether the caller may only know that it is there; see {@link Sight}. */
+  public boolean isRestricted() {
+    return card.kind() == Kind.RESTRICTED;
+  }
+
   /** What people call it. */
   public String shown() {
     return card.shown();

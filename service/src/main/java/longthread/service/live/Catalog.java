@@ -125,13 +125,42 @@ public class Catalog {
     return index.foldedPart(ref);
   }
 
-  /** The reference of the asset that a dataset or job reference belongs to. */
+  /** The reference of the asset that a dataset or job reference belongs to, hidden or not. */
   public String leadOf(String ref) {
     return index.leadOf(ref);
   }
 
-  /** The asset that leads under this reference, or whose part has it. */
+  /**
+   * The asset that leads under this reference, or whose part has it, as the caller may see it: of
+   * what is hidden only that it is there.
+   */
   public Optional<Asset> asset(String ref) {
+    return known(ref).map(Sight.now()::seen);
+  }
+
+  /** Whether the caller may see what a reference names; what nobody named hides nothing. */
+  public boolean isSeen(String ref) {
+    Sight sight = Sight.now();
+    return sight.isWhole() || known(ref).map(sight::sees).orElse(true);
+  }
+
+  /** How many assets the caller may not see. */
+  public int hidden() {
+    Sight sight = Sight.now();
+    return sight.isWhole() ? 0 : (int) all().stream().filter(asset -> !sight.sees(asset)).count();
+  }
+
+  /** The assets that the caller may see. */
+  public Collection<Asset> seen() {
+    Sight sight = Sight.now();
+    return sight.isWhole() ? all() : all().stream().filter(sight::sees).toList();
+  }
+
+  /**
+   * The asset as it is, whoever asks: for what is worked out once for all callers. It must not go
+   * into an answer.
+   */
+  public Optional<Asset> known(String ref) {
     Optional<Asset> known = index.asset(ref);
     return known.isPresent() || !linked.test(ref) ? known : Optional.of(mentioned(ref));
   }
@@ -170,6 +199,7 @@ public class Catalog {
     return index.dottedNames();
   }
 
+  /** All assets, hidden or not: see {@link #known}. */
   public Collection<Asset> all() {
     return index.all();
   }
@@ -182,13 +212,14 @@ public class Catalog {
         .orElseGet(() -> index.systemOfNamespace(Card.namespaceOf(ref)));
   }
 
-  /** The name a namespace's systems go by. */
+  /** The name that a namespace's systems go by, as far as the caller may see it. */
   public String systemOf(String ref) {
-    return index.systemOf(ref);
+    return isSeen(ref) ? index.systemOf(ref) : Sight.RESTRICTED;
   }
 
-  /** The assets that a short form may mean; see {@link CatalogIndex#candidates}. */
+  /** The assets that a short form may mean and the caller may see. */
   Set<String> candidates(String text) {
-    return index.candidates(text);
+    Sight sight = Sight.now();
+    return index.candidates(text, sight.isWhole() ? asset -> true : sight::sees);
   }
 }

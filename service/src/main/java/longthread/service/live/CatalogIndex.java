@@ -14,6 +14,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Predicate;
 import longthread.core.asset.AssetGrouping;
 import longthread.core.asset.Card;
 import longthread.core.asset.DatasetName;
@@ -449,17 +450,18 @@ final class CatalogIndex {
    * ones before retired ones.
    *
    * @param text a reference or an ending of one at {@code .} or {@code /}, or a title
+   * @param seen what may be meant at all
    */
-  Set<String> candidates(String text) {
+  Set<String> candidates(String text, Predicate<Asset> seen) {
     Asset exact = exact(text);
-    if (exact != null) {
+    if (exact != null && seen.test(exact)) {
       return Set.of(exact.ref());
     }
     for (boolean caseMatters : new boolean[] {true, false}) {
       var found = new TreeSet<String>();
       for (String lead : byLastWord.getOrDefault(lastWord(text), Set.of())) {
         Asset asset = assets.get(lead);
-        if (asset != null && endsWith(asset, text, caseMatters)) {
+        if (asset != null && endsWith(asset, text, caseMatters) && seen.test(asset)) {
           found.add(lead);
         }
       }

@@ -210,7 +210,7 @@ public class ColumnMaps implements ImpactAnalysis.Knowledge {
   @Override
   public @Nullable String missing(String owner, String target) {
     ColumnMap map = maps.get(owner);
-    Asset asset = catalog.asset(target).orElse(null);
+    Asset asset = catalog.known(target).orElse(null);
     // Maps and assets are replaced as wholes, so an answer holds while both are the same objects.
     Answer known = map == null ? null : map.answer(target);
     if (known == null || known.asset() != asset) {
@@ -224,7 +224,7 @@ public class ColumnMaps implements ImpactAnalysis.Knowledge {
 
   @Override
   public boolean isLive(String ref) {
-    Asset asset = catalog.asset(ref).orElse(null);
+    Asset asset = catalog.known(ref).orElse(null);
     return asset != null
         && switch (asset.kind()) {
           case VIEW, CHART, REPORT, DASHBOARD -> true;

@@ -258,7 +258,7 @@ public class GraphFollower {
 
   /** The text that the catalog holds of a reference, so that it is there once. */
   private String known(String ref) {
-    return catalog.asset(ref).map(Asset::ref).filter(ref::equals).orElse(ref);
+    return catalog.known(ref).map(Asset::ref).filter(ref::equals).orElse(ref);
   }
 
   /** Whether what is known of names is the same, as far as a graph has any of them. */
@@ -393,7 +393,7 @@ public class GraphFollower {
     }
     var assets = new HashMap<String, Asset>();
     for (Card card : changed) {
-      catalog.asset(card.ref()).ifPresent(asset -> assets.put(asset.ref(), asset));
+      catalog.known(card.ref()).ifPresent(asset -> assets.put(asset.ref(), asset));
     }
     store.describeAll(listed(assets.values()));
     var owners = new TreeSet<>(refs);

@@ -361,6 +361,9 @@ public class LabelBoard {
    * changes all the time it may be that of some seconds ago.
    */
   public List<String> wordsOf(Asset asset) {
+    if (asset.isRestricted()) {
+      return List.of();
+    }
     State lately = lately();
     Set<String> labels = labels(lately, lately.onAssets(), asset.ref());
     if (labels.isEmpty()) {

@@ -64,8 +64,11 @@ public class References {
           "the reference is empty; write a name or its ending, such as core.pickup");
     }
     Set<String> candidates = catalog.candidates(name);
-    if (candidates.isEmpty() && catalog.asset(name).isPresent()) {
+    if (candidates.isEmpty() && catalog.known(name).isPresent() && catalog.isSeen(name)) {
       candidates = Set.of(name); // only links know it, so it is named in full
+    }
+    if (candidates.isEmpty() && Sight.isAlias(name)) {
+      throw restricted(name);
     }
     if (candidates.isEmpty()) {
       throw unknown(name);
@@ -146,10 +149,23 @@ public class References {
   /** The names most like one that the catalog does not have, nearest first; empty if it is away. */
   public List<String> nearest(String name) {
     try {
-      return cards.nearest(name.replace("\0", "").toLowerCase(Locale.ROOT), NEAREST);
+      return cards.nearest(name.replace("\0", "").toLowerCase(Locale.ROOT), NEAREST).stream()
+          .filter(catalog::isSeen)
+          .toList();
     } catch (DataAccessException | TransactionException e) {
       return List.of(); // an answer stands without the database, only without a hint
     }
+  }
+
+  private static ProblemException restricted(String name) {
+    return new ProblemException(
+        HttpStatus.NOT_FOUND,
+        "restricted-reference",
+        "This is restricted",
+        "'"
+            + name
+            + "' stands for something that your grants do not cover; an administrator can grant its"
+            + " system, workspace or label");
   }
 
   private ProblemException unknown(String name) {

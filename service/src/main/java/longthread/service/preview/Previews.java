@@ -16,10 +16,12 @@ import longthread.core.label.MaskKind;
 import longthread.reader.Preview;
 import longthread.reader.UnreadableSourceException;
 import longthread.service.audit.AuditLog;
+import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
 import longthread.service.live.LabelMasks;
 import longthread.service.live.References;
+import longthread.service.live.Sight;
 import longthread.service.storage.preview.PreviewQueries;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -117,13 +119,14 @@ class Previews {
               + named.asset().ref()
               + "; a steward sets one, see docs/labels.md");
     }
+    String role = role(named.asset(), caller);
     Map<String, String> wanted = columns(named);
     Preview read = read(match, List.copyOf(wanted.keySet()), rows);
     var columns = new ArrayList<PreviewColumn>();
     var kinds = new ArrayList<MaskKind>();
     for (String name : read.columns()) {
       String path = path(wanted, name);
-      Shown shown = shown(named.asset().ref(), path, caller.role());
+      Shown shown = shown(named.asset().ref(), path, role);
       kinds.add(shown.kind());
       columns.add(
           new PreviewColumn(
@@ -137,11 +140,17 @@ class Previews {
         match.part(),
         match.source(),
         clock.instant(),
-        caller.role(),
+        role,
         columns,
         read.rows().stream().map(row -> masked(row, kinds)).toList(),
         read.isCut(),
         wanted.keySet().stream().filter(name -> !isIn(read.columns(), name)).toList());
+  }
+
+  /** The role that the caller has here, where grants may give another than on the whole. */
+  private static String role(Asset asset, AuditLog.Caller caller) {
+    boolean isSteward = Sight.now().edits(asset) && !caller.role().equals("admin");
+    return isSteward ? "steward" : caller.role().equals("limited") ? "reader" : caller.role();
   }
 
   /** The names that events used: an asset of many files leads by a name that no file has. */

@@ -6,8 +6,10 @@ import java.util.Map;
 import java.util.TreeMap;
 import longthread.core.asset.Reference;
 import longthread.core.history.RunState;
+import longthread.service.live.Catalog;
 import longthread.service.live.Receipts;
 import longthread.service.live.References;
+import longthread.service.live.Sight;
 import longthread.service.storage.runs.RunSearch;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
@@ -27,11 +29,18 @@ class RunController {
   private final RunReader runs;
   private final RunDetails details;
   private final References references;
+  private final Catalog catalog;
   private final Receipts receipts;
   private final Pages pages;
 
   RunController(
-      RunReader runs, RunDetails details, References references, Receipts receipts, Pages pages) {
+      RunReader runs,
+      RunDetails details,
+      References references,
+      Catalog catalog,
+      Receipts receipts,
+      Pages pages) {
+    this.catalog = catalog;
     this.runs = runs;
     this.details = details;
     this.references = references;
@@ -63,13 +72,21 @@ class RunController {
             limit,
             cursor,
             () ->
-                runs.listed(
-                    new RunSearch.Filter(
-                        named(job), named(pipeline), state, system, null, null, outermost),
-                    MAX_LISTED));
+                seen(
+                    runs.listed(
+                        new RunSearch.Filter(
+                            named(job), named(pipeline), state, system, null, null, outermost),
+                        MAX_LISTED)));
     var states = new TreeMap<String, Integer>();
     page.items().forEach(run -> states.merge(run.state(), 1, Integer::sum));
     return new Runs(page.items(), states, page.cursor());
+  }
+
+  /** The runs of jobs that the caller may see. */
+  private List<RunReader.RunRow> seen(List<RunReader.RunRow> rows) {
+    return Sight.now().isWhole()
+        ? rows
+        : rows.stream().filter(run -> catalog.isSeen(run.job())).toList();
   }
 
   private @Nullable String named(@Nullable String job) {
@@ -85,6 +102,7 @@ class RunController {
     }
     return details
         .of(wanted.run())
+        .filter(run -> catalog.isSeen(run.run().job()))
         .orElseThrow(
             () ->
                 new ProblemException(

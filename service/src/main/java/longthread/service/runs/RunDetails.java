@@ -13,6 +13,7 @@ import longthread.core.lineage.LineageText;
 import longthread.core.lineage.ReportedLineage;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.Sight;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.facts.FacetRole;
 import longthread.service.storage.facts.RunFactQueries;
@@ -70,7 +71,9 @@ class RunDetails {
   private RunDetail detail(RunReader.RunRow run, UUID id) {
     var facets = new TreeMap<String, Object>();
     var ofParts = new HashMap<Touched, TreeMap<String, Object>>();
-    for (RunFactQueries.Shown row : runFacts.facetsOf(id)) {
+    // Facets may hold whatever an emitter sends, the names of hidden assets too.
+    List<RunFactQueries.Shown> carried = Sight.now().isWhole() ? runFacts.facetsOf(id) : List.of();
+    for (RunFactQueries.Shown row : carried) {
       JsonNode value = StoredText.json(row.body());
       FacetRole role = FacetRole.of(row.role());
       if (role == FacetRole.RUN) {

@@ -20,6 +20,7 @@ import longthread.core.json.CanonicalJson;
 import longthread.service.live.Catalog;
 import longthread.service.live.Glossary;
 import longthread.service.live.References;
+import longthread.service.live.Sight;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.statements.StatementQueries;
 import longthread.service.web.ProblemException;
@@ -64,6 +65,44 @@ class ChangeRequests {
     }
     String set = wanted.path("set").stringValue("");
     ObjectNode change = ((ObjectNode) wanted).deepCopy();
+    List<ObjectNode> made = made(set, change, now, newTerms);
+    if (!Sight.now().editsAll()) {
+      made.forEach(one -> checkGranted(set, one));
+    }
+    return made;
+  }
+
+  /** Refuses what a steward of a part of the catalog may not change. */
+  private void checkGranted(String set, ObjectNode change) {
+    String about =
+        switch (set) {
+          case "notice" -> change.path("value").path("on").stringValue("");
+          case "label-stop" -> change.path("value").path("at").stringValue("");
+          case "recorded", "join", "term", "rule", "dismissed", "followed" -> "";
+          case "label", "label-rule", "label-policy", "label-mask", "leak-accepted" -> "";
+          default -> change.path("of").stringValue("");
+        };
+    int hash = about.indexOf('#');
+    String asset = hash < 0 ? about : about.substring(0, hash);
+    Sight sight = Sight.now();
+    if (asset.isEmpty() || catalog.known(asset).filter(sight::edits).isEmpty()) {
+      throw new ProblemException(
+          HttpStatus.FORBIDDEN,
+          "not-allowed",
+          "Your grants do not cover this change",
+          asset.isEmpty()
+              ? "a change of '"
+                  + set
+                  + "' concerns the whole catalog and needs the role steward there"
+              : "you are no steward of "
+                  + about
+                  + "; an administrator can grant its system,"
+                  + " workspace or label");
+    }
+  }
+
+  private List<ObjectNode> made(
+      String set, ObjectNode change, Instant now, Map<String, String> newTerms) {
     return switch (set) {
       case "recorded" -> recorded(change, now);
       case "join" -> joined(change);
@@ -123,7 +162,7 @@ class ChangeRequests {
     String whole = text.strip();
     int hash = whole.indexOf('#');
     String name = hash < 0 ? whole : whole.substring(0, hash);
-    if (catalog.card(name).isPresent() && hash < 0) {
+    if (catalog.card(name).isPresent() && catalog.isSeen(name) && hash < 0) {
       return whole;
     }
     References.Named named = references.resolve(whole);

@@ -23,7 +23,8 @@ import tools.jackson.databind.node.ObjectNode;
 /** Turns what a person asks for of labels into changes of a statement. */
 @Component
 class LabelRequests {
-  private static final List<String> KINDS = Arrays.stream(Kind.values()).map(Kind::word).toList();
+  private static final List<String> KINDS =
+      Arrays.stream(Kind.values()).filter(Kind::isReported).map(Kind::word).toList();
   private static final int ID_LENGTH = 16;
 
   private final LabelScheme scheme;

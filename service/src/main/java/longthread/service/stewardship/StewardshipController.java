@@ -236,7 +236,7 @@ class StewardshipController {
   /** The assets and columns that have each term. */
   private TreeMap<String, List<TermUse>> uses() {
     var uses = new TreeMap<String, List<TermUse>>();
-    catalog.all().stream()
+    catalog.seen().stream()
         .sorted((a, b) -> a.ref().compareTo(b.ref()))
         .forEach(
             asset -> {

@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import longthread.core.asset.Kind;
+import longthread.service.live.Sight;
 import longthread.service.storage.views.ViewQueries;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -59,7 +60,12 @@ class SavedViews {
   }
 
   List<SavedGraphView> visibleTo(String caller) {
-    return stored.visibleTo(caller).stream().map(row -> view(row, caller)).toList();
+    // What others hide or group by may name what this caller may not see.
+    boolean isWhole = Sight.now().isWhole();
+    return stored.visibleTo(caller).stream()
+        .filter(row -> isWhole || row.owner().equals(caller))
+        .map(row -> view(row, caller))
+        .toList();
   }
 
   SavedGraphView save(String caller, NewView wanted) {

@@ -39,7 +39,9 @@ public final class Csv implements AutoCloseable {
                 cell ->
                     cell == null
                         ? ""
-                        : cell instanceof Number ? cell.toString() : harmless(cell.toString()))
+                        : cell instanceof Number
+                            ? cell.toString()
+                            : harmless(OutgoingText.of(cell.toString())))
             .toList());
   }
 

@@ -107,7 +107,7 @@ class PublishedInterface {
       case "graph", "views", "thread", "reader", "job", "sql", "schemas" -> "lineage";
       case "impact", "causes" -> "impact and causes";
       case "runs", "run" -> "runs";
-      case "session", "accounts", "keys", "audit" -> "access";
+      case "session", "accounts", "groups", "grants", "keys", "audit" -> "access";
       case "workspace", "workspaces" -> "workspaces";
       case "statements", "recorded", "edits", "terms", "term", "suggestions", "rules" -> "by hand";
       case "connections", "readers" -> "sources";

@@ -101,9 +101,13 @@ class QueriesTest {
     }
   }
 
-  /** A query for one row that must be there finds none for a zero. */
+  /**
+   * A query for one row that must be there finds none for a zero; and a row of samples may refer to
+   * others that are not there, which the database finds out only after it took the query.
+   */
   private static boolean expected(Throwable failure) {
-    return failure.getClass().getSimpleName().startsWith("EmptyResult");
+    return failure.getClass().getSimpleName().startsWith("EmptyResult")
+        || failure instanceof org.springframework.dao.DataIntegrityViolationException;
   }
 
   private static Object sample(java.lang.reflect.Type generic) {
