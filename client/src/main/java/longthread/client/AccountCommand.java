@@ -57,35 +57,40 @@ final class AccountCommand implements Runnable {
       if (json) {
         printJson(answer);
       } else {
-        print(table(List.of(ServiceClient.MAPPER.treeToValue(answer, Account.class))));
+        print(table(ServiceClient.MAPPER.treeToValue(answer, Account.class)));
       }
       return 0;
     }
   }
 
-  private static Table table(List<Account> accounts) {
-    var table = new Table("NAME", "CALLED", "ROLE", "MADE", "LAST SIGN-IN", "DISABLED");
-    for (Account account : accounts) {
-      table.row(
-          account.name(),
-          account.displayName(),
-          account.role(),
-          Output.time(account.createdAt()),
-          Output.time(account.lastSignInAt()),
-          Output.time(account.disabledAt()));
-    }
+  private static final List<String> HEADING =
+      List.of("NAME", "CALLED", "ROLE", "MADE", "LAST SIGN-IN", "DISABLED");
+
+  private static List<String> row(Account account) {
+    return List.of(
+        account.name(),
+        account.displayName(),
+        account.role(),
+        Output.time(account.createdAt()),
+        Output.time(account.lastSignInAt()),
+        Output.time(account.disabledAt()));
+  }
+
+  private static Table table(Account account) {
+    var table = new Table(HEADING.toArray(String[]::new));
+    table.row(row(account).toArray(String[]::new));
     return table;
   }
 
   @Command(name = "list", description = "List accounts.", mixinStandardHelpOptions = true)
-  static final class ListAccounts extends Output implements Callable<Integer> {
+  static final class ListAccounts extends ListOutput implements Callable<Integer> {
     @Override
     public Integer call() {
-      var reply = service().get(PATH, Map.of("limit", 1_000), AccountList.class);
+      var reply = service().get(PATH, Map.of("limit", paging.orElse(1_000)), AccountList.class);
       if (json) {
         printJson(reply.json());
       } else {
-        print(table(reply.value().items()));
+        printList(HEADING, reply.value().items().stream().map(AccountCommand::row).toList());
       }
       return 0;
     }
@@ -113,7 +118,7 @@ final class AccountCommand implements Runnable {
       if (json) {
         printJson(reply.json());
       } else {
-        print(table(List.of(reply.value())));
+        print(table(reply.value()));
       }
       return 0;
     }
@@ -127,7 +132,7 @@ final class AccountCommand implements Runnable {
     @Option(
         names = "--role",
         paramLabel = "ROLE",
-        description = "reader, steward, emitter or admin.")
+        description = "reader, auditor, steward, emitter, admin or limited.")
     private @Nullable String role;
 
     @Option(names = "--called", paramLabel = "TEXT", description = "What people call its owner.")

@@ -20,7 +20,8 @@ final class Filters {
           "report",
           "dashboard",
           "job",
-          "pipeline");
+          "pipeline",
+          "restricted");
 
   @Option(
       names = "--kind",

@@ -46,7 +46,9 @@ final class FindCommand extends ListOutput implements Callable<Integer> {
     }
     List<SearchResult.Hit> hits = reply.value().hits();
     if (hits.isEmpty() && !csv) {
-      note("nothing matches; try fewer or other words, or --help for the filters");
+      note(
+          "nothing matches; try fewer or other words, or --help for the filters"
+              + restricted(reply.value().restricted()));
       return 0;
     }
     printList(
@@ -55,7 +57,14 @@ final class FindCommand extends ListOutput implements Callable<Integer> {
     if (reply.value().total() > hits.size()) {
       note(hits.size() + " of " + reply.value().total() + "; --limit lists more");
     }
+    if (reply.value().restricted() > 0) {
+      note("searched" + restricted(reply.value().restricted()));
+    }
     return 0;
+  }
+
+  private static String restricted(int count) {
+    return count == 0 ? "" : " without " + count + " assets that your grants do not cover";
   }
 
   private static String health(AssetAnswer.@Nullable Health health) {

@@ -2,6 +2,7 @@ package longthread.client;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.util.List;
 import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import longthread.client.answers.Key;
@@ -64,26 +65,28 @@ final class KeyCommand implements Runnable {
       name = "list",
       description = "List keys, without their tokens.",
       mixinStandardHelpOptions = true)
-  static final class ListKeys extends Output implements Callable<Integer> {
+  static final class ListKeys extends ListOutput implements Callable<Integer> {
     @Override
     public Integer call() {
-      var reply = service().list("/api/v1/keys", Key.class);
+      var reply = service().list("/api/v1/keys?limit=" + paging.orElse(1_000), Key.class);
       if (json) {
         printJson(reply.json());
         return 0;
       }
-      var table = new Table("ID", "NAME", "ROLE", "MADE", "LAST USED", "ENDS", "REVOKED");
-      for (Key key : reply.value()) {
-        table.row(
-            String.valueOf(key.id()),
-            key.name(),
-            key.role(),
-            time(key.createdAt()),
-            time(key.lastUsedAt()),
-            time(key.expiresAt()),
-            time(key.revokedAt()));
-      }
-      print(table);
+      printList(
+          List.of("ID", "NAME", "ROLE", "MADE", "LAST USED", "ENDS", "REVOKED"),
+          reply.value().stream()
+              .map(
+                  key ->
+                      List.of(
+                          String.valueOf(key.id()),
+                          key.name(),
+                          key.role(),
+                          time(key.createdAt()),
+                          time(key.lastUsedAt()),
+                          time(key.expiresAt()),
+                          time(key.revokedAt())))
+              .toList());
       return 0;
     }
   }

@@ -63,6 +63,8 @@ import picocli.CommandLine.Help;
       RebuildCommand.class,
       KeyCommand.class,
       AccountCommand.class,
+      GroupCommand.class,
+      GrantCommand.class,
       LoginCommands.Login.class,
       LoginCommands.Logout.class,
     })
@@ -83,7 +85,9 @@ public final class Main implements Runnable {
         "Keep it one catalog, and complete",
         List.of("coverage", "record", "set", "term", "edit", "merge", "fold"));
     GROUPS.put("Protect what is sensitive", List.of("label", "leaks", "preview", "audit"));
-    GROUPS.put("Keep it running", List.of("rebuild", "key", "account", "login", "logout"));
+    GROUPS.put(
+        "Keep it running",
+        List.of("rebuild", "key", "account", "group", "grant", "login", "logout"));
   }
 
   private static final Map<String, String> LAUNCHER =

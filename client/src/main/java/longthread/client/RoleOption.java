@@ -7,7 +7,8 @@ import picocli.CommandLine.Spec;
 
 /** The role of what is made: a closed word, checked when it is parsed. */
 final class RoleOption {
-  static final List<String> ROLES = List.of("reader", "auditor", "steward", "emitter", "admin");
+  static final List<String> ROLES =
+      List.of("reader", "auditor", "steward", "emitter", "admin", "limited");
 
   @Spec(Spec.Target.MIXEE)
   private CommandSpec spec = CommandSpec.create();
@@ -18,7 +19,8 @@ final class RoleOption {
       names = "--role",
       required = true,
       paramLabel = "ROLE",
-      description = "reader, auditor, steward, emitter or admin.")
+      description =
+          "reader, auditor, steward, emitter or admin; limited for what grants say alone.")
   void setRole(String role) {
     ClosedWords.check(spec, "--role", role, ROLES);
     this.role = role;

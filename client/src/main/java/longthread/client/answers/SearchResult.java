@@ -4,7 +4,7 @@ import java.util.List;
 import org.jspecify.annotations.Nullable;
 
 /** What a search found. */
-public record SearchResult(List<Hit> hits, int total) {
+public record SearchResult(List<Hit> hits, int total, int restricted) {
   public SearchResult {
     hits = hits == null ? List.of() : List.copyOf(hits);
   }
