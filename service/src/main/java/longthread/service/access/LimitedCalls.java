@@ -149,8 +149,8 @@ final class LimitedCalls {
       POST   /api/v1/watches                 whole
       DELETE /api/v1/watches                 whole
       POST   /api/v1/watches/try             whole
-      GET    /api/v1/workspace               whole
-      GET    /api/v1/workspaces              whole
+      GET    /api/v1/workspace               seen
+      GET    /api/v1/workspaces              seen
       PUT    /api/v1/workspaces              whole
       """;
 

@@ -43,6 +43,7 @@ class Redaction {
           "level",
           "at",
           "since",
+          "layer",
           "type",
           "status");
 

@@ -18,7 +18,9 @@ public record Scope(Kind kind, String value) {
     EVERYTHING,
     /** What has a name in one system. */
     SYSTEM,
-    /** The models, charts, reports and dashboards of one workspace. */
+    /**
+     * The steps, models, charts, reports and dashboards of one workspace, and what refreshes them.
+     */
     WORKSPACE,
     /** What has a label for certain: set on it or on a column, or inherited. */
     LABEL;

@@ -4,6 +4,7 @@ import java.security.SecureRandom;
 import java.util.Collection;
 import java.util.List;
 import longthread.core.asset.Kind;
+import longthread.core.asset.Reference;
 import longthread.service.storage.preview.PreviewQueries;
 import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Component;
@@ -13,6 +14,7 @@ import org.springframework.stereotype.Component;
 public class Sights {
   private static final String SECRET = "restricted-alias";
   private static final int SECRET_BYTES = 32;
+  private static final String STEP = "preparation step"; // as workspaces describe their datasets
   private static final int MAX_NAMES = 50; // of an asset whose systems all count
 
   private final Catalog catalog;
@@ -48,9 +50,27 @@ public class Sights {
     return switch (scope.kind()) {
       case EVERYTHING -> true;
       case SYSTEM -> isIn(scope.value(), asset);
-      case WORKSPACE -> scope.value().equals(workspaceOf(asset));
+      case WORKSPACE -> isItemOf(scope.value(), refreshed(asset));
       case LABEL -> labels.wordsOf(asset).contains(scope.value());
     };
+  }
+
+  private static boolean isItemOf(String workspace, Asset asset) {
+    boolean isStep =
+        asset.kind() == Kind.DATASET
+            && asset.card().details().stream()
+                .anyMatch(detail -> detail.name().equals("type") && detail.value().equals(STEP));
+    List<String> container = asset.card().container();
+    return isStep
+        ? !container.isEmpty() && container.get(0).equals(workspace)
+        : workspace.equals(workspaceOf(asset));
+  }
+
+  /** Of a job that refreshes an item of a workspace, that item; else the asset itself. */
+  private Asset refreshed(Asset asset) {
+    return asset.isJob()
+        ? catalog.known(asset.ref().substring(Reference.JOB_PREFIX.length())).orElse(asset)
+        : asset;
   }
 
   /** Whether an asset is in a system under one of its names. */

@@ -28,6 +28,7 @@ import longthread.service.health.HealthBoard;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
+import longthread.service.live.Sight;
 import longthread.service.storage.runs.RunQueries;
 import longthread.service.workspaces.WorkspaceStore.Workspace;
 import org.jspecify.annotations.Nullable;
@@ -177,7 +178,18 @@ public class WorkspaceMaps {
   /** All workspaces; what is known of each is worked out when its page is taken. */
   @Transactional(readOnly = true)
   List<ListedWorkspace> list() {
-    return new Listed(store.all());
+    return new Listed(seen());
+  }
+
+  /** The workspaces of which the caller sees every item. */
+  private List<Workspace> seen() {
+    List<Workspace> all = store.all();
+    return Sight.now().isWhole() ? all : all.stream().filter(this::isSeen).toList();
+  }
+
+  private boolean isSeen(Workspace workspace) {
+    List<String> items = outline(workspace).refs();
+    return !items.isEmpty() && items.stream().map(catalog::leadOf).allMatch(catalog::isSeen);
   }
 
   /** Workspaces as a list shows them; the refreshes of a page are read at once. */
@@ -343,12 +355,12 @@ public class WorkspaceMaps {
   /** The reference of the workspace that a text names, by its reference or title. */
   @Transactional(readOnly = true)
   public String referenceOf(String text) {
-    return WorkspaceStore.resolve(store.all(), text).ref();
+    return WorkspaceStore.resolve(seen(), text).ref();
   }
 
   @Transactional(readOnly = true)
   WorkspaceMap of(String ref) {
-    List<Workspace> all = store.all();
+    List<Workspace> all = seen();
     return of(WorkspaceStore.resolve(all, ref), all);
   }
 

@@ -78,6 +78,8 @@ class ScopesTest {
     state(
         "{'set':'label-policy','value':{'label':'personal','kinds':['dataset'],"
             + "'systems':['open','hush'],'allowed':false}}");
+    workspace("hush", "hushroom", "Hush Room", "hushpage", "open", "report");
+    workspace("open", "room", "Open Room", "page", "hush", "hushcopy");
     limited = grantee("limited", "reader", "system", "open");
     editor = grantee("editor", "steward", "system", "open");
     nobody = new Api(service.base(), key("nobody", "limited"));
@@ -86,6 +88,20 @@ class ScopesTest {
   @AfterAll
   static void end() {
     service.close();
+  }
+
+  private static void workspace(
+      String namespace, String id, String title, String page, String from, String table) {
+    String description =
+        ("{'format':'longthread-workspace/1','at':'2026-11-02T00:00:00Z','tool':'%s','instance':'one','producer':'https://t.example/p','workspace':"
+                + "{'id':'%s','title':'%s'},'connections':[{'id':'c','title':'Source','kind':'database',"
+                + "'names':{'namespace':'%s','name':'{object}'}}],'models':[{'id':'%s','title':'%s',"
+                + "'inputs':[{'connection':'c','object':'%s'}]}]}")
+            .formatted(namespace, id, title, from, page, page, table)
+            .replace('\'', '"');
+    Api.Answer put = admin.send("PUT", "/api/v1/workspaces", description);
+    assertThat(put.status()).as(put.body()).isEqualTo(200);
+    admin.get("/api/v1/search", "after", put.json().path("receipt").stringValue());
   }
 
   private static String column(String name, String namespace, String of, String field) {
@@ -314,7 +330,9 @@ class ScopesTest {
               "/api/v1/thread",
               List.of(
                   "from=open/table&to=open/back", "from=open/table%23iban&to=open/back%23again")),
-          Map.entry("/api/v1/trail", List.of("")));
+          Map.entry("/api/v1/trail", List.of("")),
+          Map.entry("/api/v1/workspace", List.of("ref=room")),
+          Map.entry("/api/v1/workspaces", List.of("")));
 
   private static String asked(String path, String query, String... headers) {
     var parameters = new ArrayList<String>();
@@ -408,7 +426,7 @@ class ScopesTest {
         assertThat(node.path("labels")).isEmpty();
       }
     }
-    assertThat(restricted).isEqualTo(2);
+    assertThat(restricted).isEqualTo(3);
     for (JsonNode link : mine.path("links")) {
       assertThat(refs).contains(link.path("from").stringValue(), link.path("to").stringValue());
     }
@@ -444,6 +462,19 @@ class ScopesTest {
         .isEqualTo(json(admin, "/api/v1/label", "id", "personal").path("total"));
     assertThat(json(limited, "/api/v1/leaks").path("total"))
         .isEqualTo(json(admin, "/api/v1/leaks").path("total"));
+  }
+
+  @Test
+  void a_workspace_is_seen_as_a_whole_or_not_at_all() {
+    JsonNode seen = json(limited, "/api/v1/workspaces").path("items");
+    assertThat(seen).hasSize(1);
+    assertThat(json(admin, "/api/v1/workspaces").path("items")).hasSize(2);
+    var kinds = new ArrayList<String>();
+    for (JsonNode box : json(limited, "/api/v1/workspace", "ref", "room").path("boxes")) {
+      kinds.add(box.path("layer").stringValue() + " " + box.path("kind").stringValue());
+    }
+    assertThat(kinds).contains("sources restricted", "models model");
+    assertThat(limited.get("/api/v1/workspace", "ref", "hushroom").status()).isEqualTo(404);
   }
 
   @Test
