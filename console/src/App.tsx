@@ -16,7 +16,7 @@ import { LabelsPage } from './labels/LabelsPage'
 import { ReaderPage } from './reader/ReaderPage'
 import { RunsPage } from './runs/RunsPage'
 import { SignInPage } from './session/SignInPage'
-import { useSession } from './session/useSession'
+import { isLimited, useSession } from './session/useSession'
 import { ProblemNotice } from './shared/Answer'
 import { Frame } from './shared/Frame'
 import styles from './shared/frame.module.css'
@@ -60,7 +60,7 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
   return (
     <Frame mode={mode} onMode={onMode} session={session.data}>
       <Routes>
-        <Route path="/" element={<Navigate to="/today" replace />} />
+        <Route path="/" element={<Navigate to={isLimited(session.data) ? '/find' : '/today'} replace />} />
         <Route path="/today" element={<TodayPage />} />
         <Route path="/follow" element={<FollowPage />} />
         <Route path="/find" element={<FindPage />} />

@@ -91,3 +91,55 @@ test('who signs in at the provider has no password and no role to set here', asy
   expect(await screen.findByText('reader (by the provider)')).toBeInTheDocument()
   expect(screen.queryByRole('button', { name: 'Set password' })).not.toBeInTheDocument()
 })
+
+const GRANT = {
+  id: 4,
+  holderKind: 'group',
+  holder: 'payments',
+  role: 'reader',
+  scope: 'workspace',
+  value: 'Farm Payments',
+  grantedBy: 'root',
+  grantedAt: '2026-11-01T08:00:00Z',
+}
+
+test('grants say who may do what where, and are ended by their number', async () => {
+  const asked = stubService({
+    session,
+    grants: { items: [GRANT], total: 1 },
+    groups: { items: [], total: 0 },
+    accounts: { items: [ADA], total: 1 },
+    keys: [],
+    search: {
+      hits: [],
+      total: 0,
+      restricted: 0,
+      facets: { kind: {}, system: { barn: 3 }, owner: {}, label: {} },
+    },
+  })
+  showPage(<AccessPage />, '/access?tab=grants')
+  expect(await screen.findByText('Farm Payments')).toBeInTheDocument()
+  expect(screen.getByText('payments')).toBeInTheDocument()
+  await userEvent.click(screen.getByRole('button', { name: 'Give grant' }))
+  expect((await screen.findAllByText('It is needed')).length).toBe(2)
+  await userEvent.click(screen.getByRole('button', { name: 'End' }))
+  await userEvent.click(await screen.findByRole('button', { name: 'End grant' }))
+  await waitFor(() => expect(asked).toContain('/api/v1/grants?id=4'))
+})
+
+test('a group shows whom it has from where, and is made by a name', async () => {
+  const asked = stubService({
+    session,
+    groups: {
+      items: [{ name: 'payments', title: 'Payout office', members: ['ida'], fromProvider: ['cass'] }],
+      total: 1,
+    },
+    accounts: { items: [ADA], total: 1 },
+  })
+  showPage(<AccessPage />, '/access?tab=groups')
+  expect(await screen.findByText('ida')).toBeInTheDocument()
+  expect(screen.getByText('cass (by the provider)')).toBeInTheDocument()
+  await userEvent.type(screen.getByLabelText('Name of the group'), 'cellar')
+  await userEvent.click(screen.getByRole('button', { name: 'Make group' }))
+  await waitFor(() => expect(asked.filter((url) => url === '/api/v1/groups').length).toBeGreaterThan(0))
+})

@@ -3,6 +3,8 @@ import { answered, api, type Schemas } from '../api/client'
 
 export type Account = Schemas['ListedAccount']
 export type Key = Schemas['Listed']
+export type Grant = Schemas['GrantRow']
+export type Group = Schemas['ListedGroup']
 
 const MAX_LISTED = 1000
 
@@ -21,6 +23,24 @@ export function useKeys() {
     queryKey: ['keys'],
     queryFn: ({ signal }) =>
       answered(api.GET('/api/v1/keys', { params: { query: { limit: MAX_LISTED } }, signal })),
+  })
+}
+
+/** Who holds which role on what. */
+export function useGrants() {
+  return useQuery({
+    queryKey: ['grants'],
+    queryFn: ({ signal }) =>
+      answered(api.GET('/api/v1/grants', { params: { query: { limit: MAX_LISTED } }, signal })),
+  })
+}
+
+/** The groups of people and who is in them. */
+export function useGroups() {
+  return useQuery({
+    queryKey: ['groups'],
+    queryFn: ({ signal }) =>
+      answered(api.GET('/api/v1/groups', { params: { query: { limit: MAX_LISTED } }, signal })),
   })
 }
 
@@ -68,5 +88,48 @@ export function useMakeKey() {
 export function useRevokeKey() {
   return useChange('keys', (id: number) =>
     answered(api.DELETE('/api/v1/keys', { params: { query: { id } } })),
+  )
+}
+
+export type NewGrant = {
+  holderKind: string
+  holder: string
+  role: string
+  scope: string
+  value?: string
+  until?: string
+}
+
+export function useGiveGrant() {
+  return useChange('grants', (body: NewGrant) => answered(api.POST('/api/v1/grants', { body })))
+}
+
+export function useEndGrant() {
+  return useChange('grants', (id: number) =>
+    answered(api.DELETE('/api/v1/grants', { params: { query: { id } } })),
+  )
+}
+
+export function usePutGroup() {
+  return useChange('groups', (body: { name: string; title?: string }) =>
+    answered(api.PUT('/api/v1/groups', { body })),
+  )
+}
+
+export function useDeleteGroup() {
+  return useChange('groups', (name: string) =>
+    answered(api.DELETE('/api/v1/groups', { params: { query: { name } } })),
+  )
+}
+
+export type Member = { group: string; account: string }
+
+export function useAddMember() {
+  return useChange('groups', (body: Member) => answered(api.PUT('/api/v1/groups/members', { body })))
+}
+
+export function useRemoveMember() {
+  return useChange('groups', (query: Member) =>
+    answered(api.DELETE('/api/v1/groups/members', { params: { query } })),
   )
 }

@@ -3,6 +3,7 @@ import { useEffect } from 'react'
 import type { Schemas } from '../api/client'
 import { useFollowed, useNoteStep } from '../follow/queries'
 import { Names } from '../hand/Names'
+import { useLimited } from '../session/useSession'
 import { Answer } from '../shared/Answer'
 import { isJob, shortRef } from '../shared/format'
 import { AssetLink } from '../shared/marks'
@@ -33,6 +34,7 @@ export function AssetPage() {
   const [read, write] = useUrlState()
   const ref = read('ref') ?? ''
   const asset = useAsset(ref)
+  const limited = useLimited()
   useNoteLooked(asset.data?.ref)
   if (!ref) {
     return (
@@ -49,7 +51,7 @@ export function AssetPage() {
               className={styles.tabs}
               activeKey={read('tab') ?? (isJob(detail.ref) ? 'map' : 'columns')}
               onChange={(tab) => write({ tab })}
-              items={tabsOf(detail)}
+              items={tabsOf(detail, limited)}
             />
             <aside className={styles.aside} aria-label="Neighbours">
               <Neighbours
@@ -65,7 +67,7 @@ export function AssetPage() {
                 list={detail.downstream}
               />
               <Ties ties={detail.ties} />
-              <FoundRight refText={detail.ref} />
+              {!limited && <FoundRight refText={detail.ref} />}
             </aside>
           </div>
         </div>
@@ -104,7 +106,8 @@ function useNoteLooked(ref: string | undefined) {
   }, [ref, mutate])
 }
 
-function tabsOf(asset: Detail) {
+/** Of what is shown to people who see a part, the history and what others set is left out. */
+function tabsOf(asset: Detail, limited: boolean) {
   const { ref, code, checks } = asset
   const job = isJob(ref)
   const words = wordsFor(asset.kind)
@@ -138,9 +141,9 @@ function tabsOf(asset: Detail) {
       label: `Names (${asset.names.length})`,
       children: <Names asset={asset} />,
     },
-    { key: 'recorded', label: 'By hand', children: <ByHand asset={asset} /> },
+    !limited && { key: 'recorded', label: 'By hand', children: <ByHand asset={asset} /> },
     asset.folded && { key: 'parts', label: `Parts (${asset.partCount})`, children: <Parts refText={ref} /> },
-    { key: 'history', label: 'History', children: <History refText={ref} /> },
+    !limited && { key: 'history', label: 'History', children: <History refText={ref} /> },
     { key: 'facets', label: 'All facets', children: <Facets facets={asset.facets} /> },
   ]
   return tabs.filter((tab) => tab !== undefined && tab !== false)

@@ -7,6 +7,7 @@ import { useAddStep } from '../follow/queries'
 import { EditDialog } from '../hand/EditDialog'
 import { useMaySet } from '../hand/queries'
 import { HealthMark, HealthReasons } from '../health/HealthMark'
+import { useLimited } from '../session/useSession'
 import { count, isJob, moment, pagePath, shortRef, workspacePath } from '../shared/format'
 import { AssetLink, KindMark, Labels, Owners, StateMark, Terms } from '../shared/marks'
 import { Since } from '../shared/Since'
@@ -88,14 +89,15 @@ function PageButtons({ asset }: { asset: Detail }) {
 /** What can be done about an asset: notify others, be notified, show its state, come back to it. */
 function FollowUp({ asset }: { asset: Detail }) {
   const maySet = useMaySet()
+  const limited = useLimited()
   const adding = useAddStep()
   const [open, setOpen] = useState<string>()
   const name = asset.title ?? asset.name
   const close = () => setOpen(undefined)
   const items = [
     maySet && !isJob(asset.ref) && { key: 'notice', label: 'Put a notice' },
-    { key: 'watch', label: 'Watch' },
-    maySet && !isJob(asset.ref) && { key: 'share', label: 'Share its state' },
+    !limited && { key: 'watch', label: 'Watch' },
+    maySet && !limited && !isJob(asset.ref) && { key: 'share', label: 'Share its state' },
     { key: 'later', label: adding.isSuccess ? 'Marked to look at later' : 'Look at later' },
   ].filter((item) => item !== false)
   return (

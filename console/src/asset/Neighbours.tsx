@@ -23,7 +23,9 @@ export function Neighbours({ title, none, containing, list }: Props) {
       {list.map((one) => (
         <div key={one.ref} className={styles.neighbour}>
           <KindIcon kind={one.kind} /> <AssetLink refText={one.ref} name={one.name} />{' '}
-          <small className={shared.quiet}>{one.holds ? containing : one.system}</small>
+          <small className={shared.quiet}>
+            {one.holds ? containing : one.kind !== 'restricted' && one.system}
+          </small>
         </div>
       ))}
     </section>

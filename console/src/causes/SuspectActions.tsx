@@ -4,6 +4,7 @@ import type { Schemas } from '../api/client'
 import { NoticeDialog, WatchDialog } from '../follow/dialogs'
 import { useNoteFollowed, useOpenTicket } from '../follow/queries'
 import { useMaySet } from '../hand/queries'
+import { useLimited } from '../session/useSession'
 import shared from '../shared/shared.module.css'
 import styles from './causes.module.css'
 
@@ -12,6 +13,7 @@ type Props = { suspect: Schemas['Suspect']; symptom: Schemas['Symptom'] }
 /** One action each: a notice, a ticket, a watch, a mail to the owner, a note that the thread is right. */
 export function SuspectActions({ suspect, symptom }: Props) {
   const maySet = useMaySet()
+  const limited = useLimited()
   const opening = useOpenTicket()
   const noting = useNoteFollowed()
   const [open, setOpen] = useState<'notice' | 'watch'>()
@@ -19,6 +21,7 @@ export function SuspectActions({ suspect, symptom }: Props) {
   const mailbox = suspect.owners.find((owner) => owner.address)?.address
   const close = () => setOpen(undefined)
   const problem = opening.error ?? noting.error
+  if (limited) return null // all of it needs sight of the whole catalog
   return (
     <div className={styles.actions}>
       {maySet && (

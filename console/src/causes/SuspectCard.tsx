@@ -1,6 +1,6 @@
 import { Button, Popover } from 'antd'
 import type { Schemas } from '../api/client'
-import { moment, shortRef, spoken } from '../shared/format'
+import { isRestricted, moment, shortRef, spoken } from '../shared/format'
 import { AssetLink, Owners } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { ThreadPath } from '../shared/ThreadPath'
@@ -46,11 +46,19 @@ export function SuspectCard({
         <span className={shared.space} />
         <ScoreParts suspect={suspect} />
       </div>
-      <p className={styles.line}>{suspect.evidence}</p>
+      {isRestricted(suspect.ref) ? (
+        <p className={styles.line}>
+          Your grants do not cover it. Tell whoever runs the catalog: they see what it is and whom to call.
+        </p>
+      ) : (
+        <p className={styles.line}>{suspect.evidence}</p>
+      )}
       {suspect.error && <p className={styles.error}>{suspect.error}</p>}
-      <p className={styles.line}>
-        Owner <Owners owners={suspect.owners} />
-      </p>
+      {!isRestricted(suspect.ref) && (
+        <p className={styles.line}>
+          Owner <Owners owners={suspect.owners} />
+        </p>
+      )}
       {suspect.unobserved.map((source) => (
         <p key={source.ref} className={styles.line}>
           Nothing reports what writes <AssetLink refText={source.ref} name={source.name} />; ask{' '}
@@ -64,9 +72,11 @@ export function SuspectCard({
         </p>
       )}
       {suspect.explains.length > 0 && <Effects effects={suspect.explains} />}
-      <p className={styles.advice}>
-        To confirm: {suspect.toConfirm} To rule out: {suspect.toRuleOut}
-      </p>
+      {suspect.toConfirm && (
+        <p className={styles.advice}>
+          To confirm: {suspect.toConfirm} To rule out: {suspect.toRuleOut}
+        </p>
+      )}
       <div className={styles.thread}>
         <ThreadPath hops={suspect.thread} />
       </div>

@@ -64,6 +64,8 @@ export function FindPage() {
               <p className={styles.count}>
                 {count(answer.total)} {answer.total === 1 ? 'asset' : 'assets'}
                 {query.q ? ` for “${query.q}”` : ''}
+                {answer.restricted > 0 &&
+                  `; ${count(answer.restricted)} more are restricted and were not searched`}
               </p>
               {answer.total === 0 && (
                 <Empty description="No asset matches. Try fewer or other words; spelling mistakes are tolerated." />

@@ -47,7 +47,18 @@ function nodesOf(level: Schemas['Level']): TreeDataNode[] {
       </>
     ),
   }))
-  return [...containers, ...assets, ...rest(level)]
+  return [...containers, ...assets, ...rest(level), ...restricted(level)]
+}
+
+/** How much the caller's grants do not cover. */
+function restricted(level: Schemas['Level']): TreeDataNode[] {
+  if (!level.restricted) return []
+  const title = (
+    <>
+      <KindIcon kind="restricted" /> restricted ({level.restricted})
+    </>
+  )
+  return [{ key: '["restricted"]', isLeaf: true, selectable: false, title }]
 }
 
 /** What a level has beyond what is listed is said, not dropped. */

@@ -2,7 +2,7 @@ import { Button, Collapse } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
 import { Answer } from '../shared/Answer'
-import { ago, assetPath, isJob, pagePath, shortRef, spelled, stepsPath } from '../shared/format'
+import { ago, assetPath, isJob, isRestricted, pagePath, shortRef, spelled, stepsPath } from '../shared/format'
 import { KindMark, Labels, Owners, StateMark } from '../shared/marks'
 import { useAsset } from '../shared/useAsset'
 import { BothSides } from './BothSides'
@@ -12,7 +12,16 @@ type Props = { refText: string; column: string | undefined; onRecentre: (ref: st
 
 /** What a picked box is, beside the picture. */
 export function BoxDetails({ refText, column, onRecentre }: Props) {
-  const asset = useAsset(refText)
+  const hidden = isRestricted(refText)
+  const asset = useAsset(hidden ? undefined : refText)
+  if (hidden) {
+    return (
+      <div className={styles.sideText}>
+        <KindMark kind="restricted" />
+        <p>Your grants do not cover this. An administrator can grant its system, workspace or label.</p>
+      </div>
+    )
+  }
   return (
     <Answer of={asset}>
       {(detail) => {
@@ -100,7 +109,7 @@ function By({ job, column }: { job: string; column: string }) {
   return (
     <small>
       {' '}
-      by <Link to={stepsPath(job, `#${column}`)}>{shortRef(job)}</Link>
+      by {isRestricted(job) ? 'restricted' : <Link to={stepsPath(job, `#${column}`)}>{shortRef(job)}</Link>}
     </small>
   )
 }

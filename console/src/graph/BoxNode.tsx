@@ -34,7 +34,7 @@ export function BoxNode({ data }: NodeProps & { data: BoxData }) {
         <div className={styles.meta}>
           <KindIcon kind={box.kind} />
           <span className={styles.metaName}>
-            <Name text={box.system} />
+            <Name text={box.kind === 'restricted' ? 'not in your grants' : box.system} />
           </span>
           {health ? (
             <span

@@ -1,5 +1,5 @@
 import type { Schemas } from '../api/client'
-import { assetOf } from '../shared/format'
+import { assetOf, isRestricted } from '../shared/format'
 
 type View = Schemas['View']
 
@@ -110,7 +110,7 @@ function addNode(boxes: Map<string, Box>, node: Schemas['ViewNode']) {
 
 function columnOf(ref: string): string | undefined {
   const hash = ref.indexOf('#')
-  const column = hash < 0 ? undefined : ref.slice(hash + 1)
+  const column = hash < 0 || isRestricted(ref) ? undefined : ref.slice(hash + 1)
   return column === '*' ? undefined : column
 }
 

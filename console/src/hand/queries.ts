@@ -10,10 +10,14 @@ export type Change = { set: string; [member: string]: unknown }
 
 const MAX_LISTED = 1000
 
-/** Whether who is signed in may set values. */
+/**
+ * Whether who is signed in may set values somewhere; what lies beyond their grants the service refuses
+ * with the reason.
+ */
 export function useMaySet(): boolean {
-  const role = useSession().data?.role
-  return role === 'steward' || role === 'admin'
+  const session = useSession().data
+  const { role, grants = [] } = session ?? {}
+  return role === 'steward' || role === 'admin' || grants.some((grant) => grant.role === 'steward')
 }
 
 /** Makes changes in one statement; afterwards every list is asked for again, since any may show them. */

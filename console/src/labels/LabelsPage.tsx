@@ -1,4 +1,5 @@
 import { Tabs } from 'antd'
+import { useLimited } from '../session/useSession'
 import shared from '../shared/shared.module.css'
 import { useUrlState } from '../shared/useUrlState'
 import { ByLabel } from './ByLabel'
@@ -10,6 +11,12 @@ import { Work } from './Work'
 /** Which data is sensitive, where it came to, where it may not be, and what is left to decide. */
 export function LabelsPage() {
   const [read, write] = useUrlState()
+  const limited = useLimited()
+  const forAll = [
+    { key: 'settings', label: 'Policies and rules', children: <Settings /> },
+    { key: 'work', label: 'To decide', children: <Work /> },
+    { key: 'coverage', label: 'By system', children: <LabelCoverage /> },
+  ]
   return (
     <div className={shared.page}>
       <Tabs
@@ -19,9 +26,7 @@ export function LabelsPage() {
         items={[
           { key: 'leaks', label: 'Leaks', children: <Leaks /> },
           { key: 'label', label: 'By label', children: <ByLabel /> },
-          { key: 'settings', label: 'Policies and rules', children: <Settings /> },
-          { key: 'work', label: 'To decide', children: <Work /> },
-          { key: 'coverage', label: 'By system', children: <LabelCoverage /> },
+          ...(limited ? [] : forAll),
         ]}
       />
     </div>

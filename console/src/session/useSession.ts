@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { answered, api } from '../api/client'
+import { answered, api, type Schemas } from '../api/client'
 
 /** Who is signed in; also fetches the token that the next change must carry. */
 export function useSession() {
@@ -8,6 +8,16 @@ export function useSession() {
     queryFn: () => answered(api.GET('/api/v1/session')),
     staleTime: Number.POSITIVE_INFINITY,
   })
+}
+
+/** Whether somebody sees only what their grants cover. */
+export function isLimited(session: Schemas['Session'] | undefined): boolean {
+  return session?.role === 'limited'
+}
+
+/** Whether who is signed in sees only what their grants cover. */
+export function useLimited(): boolean {
+  return isLimited(useSession().data)
 }
 
 export function useSignIn() {

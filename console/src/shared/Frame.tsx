@@ -3,7 +3,7 @@ import { type ReactNode, useState } from 'react'
 import { NavLink, useLocation } from 'react-router'
 import type { Schemas } from '../api/client'
 import { PasswordDialog } from '../session/PasswordDialog'
-import { useSignOut } from '../session/useSession'
+import { isLimited, useSignOut } from '../session/useSession'
 import type { Mode } from '../theme'
 import styles from './frame.module.css'
 import { QuickFind } from './QuickFind'
@@ -24,6 +24,9 @@ const PAGES = [
   ['/labels', 'Labels'],
 ] as const
 
+/** The pages that need no sight of the whole catalog. */
+const FOR_LIMITED = ['/find', '/workspace', '/graph', '/impact', '/causes', '/runs', '/glossary', '/labels']
+
 type Props = {
   mode: Mode
   onMode: (mode: Mode) => void
@@ -35,14 +38,15 @@ type Props = {
 export function Frame({ mode, onMode, session, children }: Props) {
   const signOut = useSignOut()
   const [changing, setChanging] = useState(false)
+  const limited = isLimited(session)
   return (
     <div className={styles.frame}>
       <header className={styles.header}>
-        <NavLink to="/today" className={styles.home}>
+        <NavLink to={limited ? '/find' : '/today'} className={styles.home}>
           <img src="thread.svg" alt="" width={22} /> Long Thread
         </NavLink>
         <nav aria-label="Pages" className={styles.pages}>
-          {PAGES.map(([path, name]) => (
+          {PAGES.filter(([path]) => !limited || FOR_LIMITED.includes(path)).map(([path, name]) => (
             <PageName key={path} path={path} name={name} />
           ))}
         </nav>
@@ -56,6 +60,9 @@ export function Frame({ mode, onMode, session, children }: Props) {
             items: [
               ...(session.role === 'admin' || session.role === 'auditor'
                 ? [{ key: 'access', label: <NavLink to="/access">Access</NavLink> }]
+                : []),
+              ...(session.grants.length > 0
+                ? [{ key: 'grants', label: grantsInWords(session.grants), disabled: true }]
                 : []),
               { key: 'password', label: 'Change password', onClick: () => setChanging(true) },
               { key: 'out', label: 'Sign out', onClick: () => signOut.mutate() },
@@ -71,6 +78,19 @@ export function Frame({ mode, onMode, session, children }: Props) {
       <main className={styles.main}>{children}</main>
       {changing && <PasswordDialog onClose={() => setChanging(false)} />}
     </div>
+  )
+}
+
+/** What somebody may do beside their role, for them to see. */
+function grantsInWords(grants: Schemas['GrantRow'][]) {
+  return (
+    <>
+      {grants.map((grant) => (
+        <div key={grant.id}>
+          {grant.role} on {grant.scope} {grant.value}
+        </div>
+      ))}
+    </>
   )
 }
 

@@ -1,6 +1,7 @@
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { assetPath, shortRef, stepsPath } from './format'
+import { assetPath, isRestricted, shortRef, stepsPath } from './format'
+import { Restricted } from './marks'
 import styles from './shared.module.css'
 
 /** A thread as a line of steps to be read from left to right, each with what was done on the way; one may be marked. */
@@ -30,18 +31,20 @@ function isSame(hop: Schemas['Hop'], marked: Schemas['Hop'] | undefined) {
 /** What was done on the way; of a column, a way into the text that did it. */
 function How({ hop }: { hop: Schemas['Hop'] }) {
   const words = `―${hop.how}${hop.masking ? ', masked' : ''}→`
-  return hop.job && hop.to.includes('#') ? (
+  const isOpen = hop.job && !isRestricted(hop.job) && !isRestricted(hop.to)
+  return hop.job && isOpen && hop.to.includes('#') ? (
     <Link to={stepsPath(hop.job, hop.to)} title={`Steps of ${hop.job}`} className={styles.how}>
       {words}
     </Link>
   ) : (
-    <span className={styles.how} title={hop.job}>
+    <span className={styles.how} title={isOpen ? hop.job : undefined}>
       {words}
     </span>
   )
 }
 
 function Stop({ refText, name }: { refText: string; name: string }) {
+  if (isRestricted(refText)) return <Restricted />
   return (
     <Link to={assetPath(refText)} title={refText} className={styles.stop}>
       {name.includes('#') || !refText.includes('#') ? name : shortRef(refText)}

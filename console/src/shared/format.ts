@@ -42,6 +42,7 @@ export function count(n: number | undefined): string {
 
 /** The end of a reference that is enough for someone who knows the place. */
 export function shortRef(ref: string): string {
+  if (isRestricted(ref)) return 'restricted'
   const hash = ref.indexOf('#')
   const path = hash < 0 ? ref : ref.slice(0, hash)
   const column = hash < 0 ? '' : `#${spelled(ref.slice(hash + 1))}`
@@ -76,6 +77,11 @@ export function assetOf(ref: string): string {
 /** Whether a reference names a job. */
 export function isJob(ref: string): boolean {
   return ref.startsWith('@')
+}
+
+/** Whether a reference only stands for something that the caller's grants do not cover. */
+export function isRestricted(ref: string): boolean {
+  return ref.startsWith('restricted/') || ref.startsWith('@restricted/')
 }
 
 /** Whether a reference names a system. */

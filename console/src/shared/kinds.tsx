@@ -8,6 +8,7 @@ import {
   EyeOutlined,
   FileOutlined,
   FileTextOutlined,
+  LockOutlined,
   NodeIndexOutlined,
   SettingOutlined,
   TableOutlined,
@@ -15,7 +16,10 @@ import {
 import type { ComponentType } from 'react'
 import styles from './shared.module.css'
 
-const ICONS: Record<string, ComponentType<{ className?: string; 'aria-hidden'?: boolean }>> = {
+const ICONS: Record<
+  string,
+  ComponentType<{ className?: string; 'aria-hidden'?: boolean; 'aria-label'?: string }>
+> = {
   table: TableOutlined,
   view: EyeOutlined,
   file: FileOutlined,
@@ -28,7 +32,11 @@ const ICONS: Record<string, ComponentType<{ className?: string; 'aria-hidden'?: 
   job: SettingOutlined,
   pipeline: ApartmentOutlined,
   system: CloudServerOutlined,
+  restricted: LockOutlined,
 }
+
+/** Of what grants do not cover the name is its kind. */
+const RESTRICTED = 'restricted'
 
 /** What an asset is, as an icon that is read out as a word. */
 export function KindIcon({ kind }: { kind: string }) {
@@ -45,7 +53,7 @@ export function KindMark({ kind }: { kind: string }) {
   const Icon = ICONS[kind] ?? DatabaseOutlined
   return (
     <span className={styles.kind}>
-      <Icon aria-hidden /> {kind}
+      <Icon aria-hidden={kind !== RESTRICTED} aria-label={kind} /> {kind !== RESTRICTED && kind}
     </span>
   )
 }

@@ -1,17 +1,27 @@
 import { Tag } from 'antd'
 import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
-import { assetPath, pagePath, shortRef, spoken } from './format'
+import { assetPath, isRestricted, pagePath, shortRef, spoken } from './format'
 import styles from './shared.module.css'
 
 export { KindIcon, KindMark } from './kinds'
 
 /** A link to an asset's page, with its whole reference on hover. */
 export function AssetLink({ refText, name }: { refText: string; name: string }) {
+  if (isRestricted(refText)) return <Restricted />
   return (
     <Link to={assetPath(refText)} title={refText}>
       {name}
     </Link>
+  )
+}
+
+/** What the caller's grants do not cover: it is there, and that is all there is to see. */
+export function Restricted() {
+  return (
+    <span className={styles.quiet} title="Your grants do not cover this.">
+      restricted
+    </span>
   )
 }
 

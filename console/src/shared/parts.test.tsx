@@ -168,3 +168,23 @@ describe('numbers over time', () => {
     expect(totals.reduce((a, b) => a + b)).toBe(9)
   })
 })
+
+it('what grants do not cover is named restricted and leads nowhere', () => {
+  const hop = {
+    from: 'n/core.a#x',
+    to: 'restricted/0a1b2c#77',
+    flow: 'IDENTITY',
+    how: 'copied',
+    masking: false,
+    job: '@restricted/99',
+    fromName: 'a#x',
+    toName: 'restricted',
+  }
+  render(
+    <MemoryRouter>
+      <ThreadPath hops={[hop]} />
+    </MemoryRouter>,
+  )
+  expect(screen.getByText('restricted')).toHaveAttribute('title', 'Your grants do not cover this.')
+  expect(screen.getAllByRole('link')).toHaveLength(1)
+})

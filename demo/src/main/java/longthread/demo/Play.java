@@ -201,12 +201,16 @@ public final class Play implements Callable<Integer> {
     Files.writeString(state, day.toString());
   }
 
-  /** Two more people for trying out, kept where only the home's owner can read them. */
+  /** Three more people for trying out, kept where only the home's owner can read them. */
   private Map<String, String> signIns(String token) throws IOException {
     var lines = new StringBuilder();
     var passwords = new HashMap<String, String>();
     for (String[] person :
-        new String[][] {{"ida", "Ida Thwaite", "reader"}, {"ruth", "Ruth Ainley", "steward"}}) {
+        new String[][] {
+          {"ida", "Ida Thwaite", "reader"},
+          {"ruth", "Ruth Ainley", "steward"},
+          {"owen", "Owen Marl", "limited"}
+        }) {
       byte[] bytes = new byte[6];
       new SecureRandom().nextBytes(bytes);
       String password = HexFormat.of().formatHex(bytes);
@@ -214,21 +218,13 @@ public final class Play implements Callable<Integer> {
           String.format(
               "{\"name\":\"%s\",\"displayName\":\"%s\",\"password\":\"%s\",\"role\":\"%s\"}",
               person[0], person[1], password, person[2]);
-      var request =
-          HttpRequest.newBuilder(URI.create(service + "/api/v1/accounts"))
-              .header("Authorization", "Bearer " + token)
-              .header("Content-Type", "application/json")
-              .POST(HttpRequest.BodyPublishers.ofString(body))
-              .build();
-      try {
-        var answer = HttpClient.newHttpClient().send(request, HttpResponse.BodyHandlers.ofString());
-        if (answer.statusCode() == 200) {
-          passwords.put(person[0], password);
-          lines.append(person[0] + " / " + password + "   (" + person[2] + ")\n");
-        }
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
+      if (isDone(token, "POST", "/api/v1/accounts", body)) {
+        passwords.put(person[0], password);
+        lines.append(person[0] + " / " + password + "   (" + person[2] + ")\n");
       }
+    }
+    if (passwords.containsKey("owen")) {
+      payoutOffice(token);
     }
     Path file = home.resolve("demo.sign-ins");
     Files.deleteIfExists(file);
@@ -236,6 +232,42 @@ public final class Play implements Callable<Integer> {
         file, PosixFilePermissions.asFileAttribute(PosixFilePermissions.fromString("rw-------")));
     Files.writeString(file, lines);
     return passwords;
+  }
+
+  /** The payout office sees its workspace and the warehouse, and none of what lies before. */
+  private void payoutOffice(String token) throws IOException {
+    isDone(token, "PUT", "/api/v1/groups", "{\"name\":\"payout\",\"title\":\"Payout office\"}");
+    isDone(token, "PUT", "/api/v1/groups/members", "{\"group\":\"payout\",\"account\":\"owen\"}");
+    for (String scope :
+        new String[] {
+          "\"scope\":\"workspace\",\"value\":\"Farm Payments\"",
+          "\"scope\":\"system\",\"value\":\"barn\""
+        }) {
+      isDone(
+          token,
+          "POST",
+          "/api/v1/grants",
+          "{\"holderKind\":\"group\",\"holder\":\"payout\",\"role\":\"reader\"," + scope + "}");
+    }
+  }
+
+  /** Sends a body; returns whether the service took it. */
+  private boolean isDone(String token, String method, String path, String body) throws IOException {
+    var request =
+        HttpRequest.newBuilder(URI.create(service + path))
+            .header("Authorization", "Bearer " + token)
+            .header("Content-Type", "application/json")
+            .method(method, HttpRequest.BodyPublishers.ofString(body))
+            .build();
+    try {
+      return HttpClient.newHttpClient()
+              .send(request, HttpResponse.BodyHandlers.ofString())
+              .statusCode()
+          == 200;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return false;
+    }
   }
 
   /** What the steward of the demo world sets by hand; not again where the account was there. */

@@ -49,7 +49,7 @@ class Redaction {
 
   /** Members of numbers and flags that the shape of an answer needs. */
   private static final Set<String> SHAPE =
-      Set.of("hops", "masking", "moreUpstream", "moreDownstream", "score", "holds", "total");
+      Set.of("hops", "masking", "score", "holds", "described", "total");
 
   /** Members with lists that stay, each with its own objects looked at. */
   private static final Set<String> LISTS = Set.of("verdicts", "thread", "flows");
@@ -171,7 +171,9 @@ class Redaction {
       boolean about = inherited || (isNode && isHidden(object.path("ref")));
       boolean touches = about;
       for (Map.Entry<String, JsonNode> member : object.properties()) {
-        touches |= isHidden(member.getValue());
+        // A constant is of its column, whichever job sets it.
+        boolean isMaker = member.getKey().equals("by") && object.has("text");
+        touches |= !isMaker && isHidden(member.getValue());
       }
       var hiddenKeys = new ArrayList<String>();
       for (String name : List.copyOf(object.propertyNames())) {
@@ -195,7 +197,7 @@ class Redaction {
       }
       if (name.equals("column")
           && (isAlias(object.path("ref")) || isAlias(object.path("dataset")))) {
-        return StringNode.valueOf(Sight.RESTRICTED);
+        return StringNode.valueOf(about ? "" : Sight.RESTRICTED);
       }
       if (!about && touches && value.isString() && isSentence(name)) {
         boolean isWord = name.equals("evidence") && WORD.matcher(value.stringValue()).matches();

@@ -18,6 +18,7 @@ import longthread.core.impact.Verdict;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
+import longthread.service.live.Sight;
 import longthread.service.live.Sights;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -105,6 +106,9 @@ class ImpactGroups {
   }
 
   private Set<String> names(Impact.Item item, @Nullable Asset asset, By by) {
+    if (asset != null && asset.isRestricted()) {
+      return Set.of(Sight.RESTRICTED); // to say that nobody owns it would be wrong
+    }
     return switch (by) {
       case OWNER -> asset == null ? Set.of() : new LinkedHashSet<>(asset.ownerNames());
       case SYSTEM -> Set.of(catalog.systemOf(item.ref()));

@@ -451,6 +451,17 @@ class ScopesTest {
         .isPositive();
     assertThat(impact.path("summary").path("kinds").path("restricted").longValue(0))
         .isEqualTo(restricted);
+    for (String by : List.of("owner", "workspace", "label", "kind", "system")) {
+      JsonNode groups =
+          json(limited, "/api/v1/impact", "ref", "open/table", "change", "rows", "groupBy", by)
+              .path("groups");
+      long inGroup = 0;
+      for (JsonNode group : groups) {
+        boolean isIt = group.path("name").stringValue("").equals("restricted");
+        inGroup += isIt ? group.path("items").longValue(0) : 0;
+      }
+      assertThat(inGroup).as(by).isEqualTo(restricted);
+    }
     JsonNode list = json(limited, "/api/v1/search");
     JsonNode all = json(admin, "/api/v1/search");
     assertThat(list.path("total").intValue(0) + list.path("restricted").intValue(0))
