@@ -127,6 +127,7 @@ function GrantForm({ onGive, sending }: { onGive: (grant: NewGrant) => void; sen
     <Form
       form={form}
       layout="inline"
+      colon={false}
       className={shared.bar}
       initialValues={{ holderKind: 'account', role: 'reader', scope: 'system' }}
       onFinish={({ until, ...given }: NewGrant) =>

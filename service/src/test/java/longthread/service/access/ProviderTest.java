@@ -134,6 +134,33 @@ class ProviderTest {
   }
 
   @Test
+  void a_group_without_a_role_gives_what_it_holds_here() {
+    String name = someone();
+    provider.signsIn(name, name, "payout");
+    var visitor = new Visitor();
+    assertThat(visitor.signIn()).as("it holds nothing yet").endsWith("/?refused=no-role");
+    service.api().send("PUT", "/api/v1/groups", "{\"name\":\"payout\"}");
+    service
+        .api()
+        .send(
+            "POST",
+            "/api/v1/grants",
+            "{\"holderKind\":\"group\",\"holder\":\"payout\",\"role\":\"reader\",\"scope\":\"label\","
+                + "\"value\":\"personal\"}");
+    assertThat(visitor.signIn()).isEqualTo(service.base() + "/");
+    assertThat(visitor.session().path("role").stringValue()).isEqualTo("limited");
+    assertThat(visitor.session().path("grants").get(0).path("value").stringValue())
+        .isEqualTo("personal");
+    JsonNode group = service.api().get("/api/v1/groups").json().path("items").get(0);
+    assertThat(group.path("fromProvider").get(0).stringValue()).isEqualTo(name);
+
+    provider.signsIn(name, name, "audit");
+    visitor.signIn();
+    assertThat(visitor.session().path("role").stringValue()).isEqualTo("auditor");
+    assertThat(visitor.session().path("grants")).as("out of the group there").isEmpty();
+  }
+
+  @Test
   void it_goes_on_to_the_page_that_was_asked_for_and_never_elsewhere() {
     provider.signsIn(someone(), someone(), "audit");
     var visitor = new Visitor();
