@@ -19,6 +19,7 @@ import tools.jackson.databind.JsonNode;
     subcommands = {
       PreviewCommand.Sources.class,
       PreviewCommand.Put.class,
+      PreviewCommand.Sample.class,
       PreviewCommand.Remove.class
     },
     footer = {
@@ -99,25 +100,30 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
       name = "sources",
       description = "List the databases and folders from which rows can be shown.",
       mixinStandardHelpOptions = true)
-  static final class Sources extends Output implements Callable<Integer> {
+  static final class Sources extends ListOutput implements Callable<Integer> {
     @Override
     public Integer call() {
       JsonNode answer =
-          service().get("/api/v1/preview/sources", Map.of("limit", 1_000), JsonNode.class).json();
+          service()
+              .get("/api/v1/preview/sources", Map.of("limit", paging.orElse(1_000)), JsonNode.class)
+              .json();
       if (json) {
         printJson(answer);
         return 0;
       }
-      var table = new Table("NAME", "KIND", "REFERENCES UNDER", "READ FROM", "SET BY");
+      var rows = new ArrayList<List<String>>();
       for (JsonNode source : answer.path("items")) {
-        table.row(
-            source.path("name").stringValue(""),
-            source.path("kind").stringValue(""),
-            source.path("under").stringValue(""),
-            source.path("url").stringValue(source.path("folder").stringValue("")),
-            source.path("changedBy").stringValue(""));
+        rows.add(
+            List.of(
+                source.path("name").stringValue(""),
+                source.path("kind").stringValue(""),
+                source.path("under").stringValue(""),
+                source.path("url").stringValue(source.path("folder").stringValue("")),
+                source.path("sampled").booleanValue(false) ? "yes" : "no",
+                source.path("changedBy").stringValue("")));
       }
-      print(table);
+      printList(
+          List.of("NAME", "KIND", "REFERENCES UNDER", "READ FROM", "SAMPLED", "SET BY"), rows);
       return 0;
     }
   }
@@ -161,6 +167,12 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
         description = "Of CSV files on the service's machine, in one that it may show.")
     private @Nullable String folder;
 
+    @Option(
+        names = "--sample",
+        description =
+            "Let values of columns without labels be looked at, to propose labels; none are kept.")
+    private boolean sampled;
+
     @Override
     public Integer call() {
       if ((url == null) == (folder == null)) {
@@ -175,14 +187,53 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
       body.put("schema", schema);
       body.put("passwordVariable", passwordVariable);
       body.put("folder", folder);
+      body.put("sampled", sampled);
       byte[] bytes = ServiceClient.MAPPER.writeValueAsBytes(body);
       JsonNode answer =
           service().put("/api/v1/preview/sources", Map.of(), bytes, JsonNode.class).json();
       if (json) {
         printJson(answer);
       } else {
-        out().println("rows of " + under + "… can be shown");
+        out().println("rows of " + under + "… can be shown" + (sampled ? ", and are sampled" : ""));
       }
+      return 0;
+    }
+  }
+
+  @Command(
+      name = "sample",
+      description = "Look at values of an asset's columns without labels now, to propose labels.",
+      mixinStandardHelpOptions = true)
+  static final class Sample extends ListOutput implements Callable<Integer> {
+    @Parameters(paramLabel = "NAME", description = "An asset of a source that may be sampled.")
+    private String name = "";
+
+    @Override
+    public Integer call() {
+      JsonNode answer =
+          service().change("POST", "/api/v1/preview/sample", Map.of("ref", name), Map.of());
+      if (json) {
+        printJson(answer);
+        return 0;
+      }
+      var rows = new ArrayList<List<String>>();
+      for (JsonNode found : answer.path("found")) {
+        rows.add(
+            List.of(
+                found.path("ref").stringValue(""),
+                found.path("looksLike").stringValue(""),
+                found.path("matched").intValue(0) + " of " + found.path("looked").intValue(0),
+                found.path("label").stringValue("")));
+      }
+      if (!rows.isEmpty() || csv) {
+        printList(List.of("COLUMN", "LOOKS LIKE", "VALUES", "LABEL"), rows);
+      }
+      note(
+          "looked at "
+              + answer.path("columns").intValue(0)
+              + " columns without labels, "
+              + rows.size()
+              + " look sensitive; longthread label work lists what is proposed");
       return 0;
     }
   }

@@ -40,7 +40,30 @@ class PreviewCommandTest extends AgainstServer {
         Map.of(
             "/api/v1/preview/sources",
             "{\"items\":[{\"name\":\"barn\",\"kind\":\"postgres\",\"under\":\"x\",\"url\":\"u\"}]}");
-    assertThat(run("preview", "sources").out()).containsPattern("barn +postgres +x +u");
+    assertThat(run("preview", "sources").out()).containsPattern("barn +postgres +x +u +no");
+  }
+
+  @Test
+  void values_are_sampled_where_a_source_allows_it() {
+    run(
+        "preview",
+        "source",
+        "b",
+        "--under",
+        "x://barn.",
+        "--database",
+        "postgres://a@b/c",
+        "--sample");
+    assertThat(asked.get(0).body()).contains("\"sampled\":true");
+    answers =
+        Map.of(
+            "/api/v1/preview/sample",
+            "{\"columns\":4,\"found\":[{\"ref\":\"w/farm#c7\",\"looksLike\":\"e-mail addresses\","
+                + "\"label\":\"personal\",\"matched\":38,\"looked\":40}]}");
+    Said said = run("preview", "sample", "farm");
+    assertThat(said.out()).containsPattern("w/farm#c7 +e-mail addresses +38 of 40 +personal");
+    assertThat(said.err()).contains("looked at 4 columns without labels, 1 look sensitive");
+    assertThat(asked.get(1).line()).isEqualTo("POST /api/v1/preview/sample?ref=farm");
   }
 
   @Test

@@ -34,7 +34,7 @@ final class Steward {
   /** Sets where rows of the world can be looked at; who states has signed in before. */
   void show(String name, String under, String from, String schema) throws IOException {
     ObjectNode source = JsonNodeFactory.instance.objectNode();
-    source.put("name", name).put("under", under);
+    source.put("name", name).put("under", under).put("sampled", true);
     if (from.startsWith("postgres:")) {
       source.put("kind", "postgres").put("url", from);
       source.put("passwordVariable", "LONGTHREAD_PREVIEW_PASSWORD");

@@ -97,6 +97,7 @@ final class LimitedCalls {
       GET    /api/v1/over-merged             whole
       GET    /api/v1/parts                   seen
       GET    /api/v1/preview                 seen
+      POST   /api/v1/preview/sample          whole
       GET    /api/v1/preview/sources         whole
       PUT    /api/v1/preview/sources         whole
       DELETE /api/v1/preview/sources         whole

@@ -298,7 +298,7 @@ class LabelController {
   @GetMapping("/api/v1/labels/suggestions")
   @Operation(
       operationId = "suggestLabels",
-      summary = "List columns whose names look sensitive and that have no label")
+      summary = "List columns whose names or values look sensitive and that have no label")
   LabelSuggestionList suggestions(
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor) {

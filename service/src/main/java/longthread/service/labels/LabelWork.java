@@ -2,6 +2,8 @@ package longthread.service.labels;
 
 import java.time.Clock;
 import java.time.Instant;
+import java.time.ZoneOffset;
+import java.time.format.DateTimeFormatter;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -18,11 +20,13 @@ import longthread.core.graph.LineageGraph;
 import longthread.core.json.CanonicalJson;
 import longthread.core.label.ColumnRule;
 import longthread.core.label.LabelSpread;
+import longthread.core.label.ValueKind;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
 import longthread.service.live.LabelScheme;
 import longthread.service.live.LabelSettings;
+import longthread.service.live.ValueSamples;
 import longthread.service.statements.Dismissals;
 import longthread.service.web.Pages;
 import org.jspecify.annotations.Nullable;
@@ -150,10 +154,17 @@ class LabelWork {
   private final LabelBoard board;
   private final Catalog catalog;
   private final Dismissals dismissals;
+  private final ValueSamples samples;
   private final Clock clock;
 
   LabelWork(
-      LabelScheme scheme, LabelBoard board, Catalog catalog, Dismissals dismissals, Clock clock) {
+      LabelScheme scheme,
+      LabelBoard board,
+      Catalog catalog,
+      Dismissals dismissals,
+      ValueSamples samples,
+      Clock clock) {
+    this.samples = samples;
     this.scheme = scheme;
     this.board = board;
     this.catalog = catalog;
@@ -242,7 +253,13 @@ class LabelWork {
   }
 
   /** A column that a label is proposed for; dressed when somebody looks at it. */
-  private record Proposed(LabelScheme.Label label, Asset asset, String path, int sameName) {
+  private record Proposed(
+      LabelScheme.Label label,
+      Asset asset,
+      String path,
+      boolean byName,
+      int sameName,
+      @Nullable String looks) {
     String ref() {
       return asset.ref() + "#" + path;
     }
@@ -252,7 +269,7 @@ class LabelWork {
     }
   }
 
-  /** Columns whose names look sensitive, or that are called like labelled ones, without a label. */
+  /** Columns without a label whose names or sampled values look sensitive. */
   List<LabelSuggestion> suggestions() {
     return Pages.made(proposed(), LabelWork::suggestion);
   }
@@ -264,29 +281,91 @@ class LabelWork {
     var found = new ArrayList<Proposed>();
     for (LabelScheme.Label label : scheme.all()) {
       LabelSpread spread = now.spreads().get(label.id());
-      ColumnRule rule = SENSITIVE.get(label.id());
-      if (spread == null || rule == null) {
-        continue;
+      if (spread != null) {
+        new Proposing(label, now, spread, dismissed, found).propose();
       }
-      Set<String> stops = stops(now, label.id());
-      Map<String, Integer> names = namesOf(now.graph(), spread);
-      board.forEachFit(
-          rule,
-          (asset, column) -> {
-            var one =
-                new Proposed(label, asset, column.path(), names.getOrDefault(column.path(), 0));
-            boolean isStopped = stops.contains(asset.ref()) || stops.contains(one.ref());
-            boolean isDismissed = !dismissed.isEmpty() && dismissed.contains(one.id());
-            if (!isStopped && !isDismissed && isWithout(now.graph(), spread, asset, column)) {
-              found.add(one);
-            }
-          });
     }
     found.sort(
-        Comparator.comparing((Proposed one) -> one.sameName() == 0)
+        Comparator.comparing((Proposed one) -> one.looks() == null && one.sameName() == 0)
             .thenComparing(one -> one.asset().ref())
             .thenComparing(Proposed::path));
     return found;
+  }
+
+  /** Gathers the columns that one label is proposed for, by their names and by their values. */
+  private final class Proposing {
+    private final LabelScheme.Label label;
+    private final LabelBoard.State now;
+    private final LabelSpread spread;
+    private final Set<String> dismissed;
+    private final Set<String> stops;
+    private final Map<String, Integer> names;
+    private final Map<String, String> looks; // those of columns that no name rule fits, in the end
+    private final List<Proposed> found;
+
+    Proposing(
+        LabelScheme.Label label,
+        LabelBoard.State now,
+        LabelSpread spread,
+        Set<String> dismissed,
+        List<Proposed> found) {
+      this.label = label;
+      this.now = now;
+      this.spread = spread;
+      this.dismissed = dismissed;
+      this.found = found;
+      stops = stops(now, label.id());
+      names = namesOf(now.graph(), spread);
+      looks = looks(label.id());
+    }
+
+    void propose() {
+      ColumnRule rule = SENSITIVE.get(label.id());
+      if (rule != null) {
+        board.forEachFit(rule, (asset, column) -> add(asset, column, true));
+      }
+      for (String ref : List.copyOf(looks.keySet())) {
+        int hash = ref.indexOf('#');
+        String path = ref.substring(hash + 1);
+        catalog.known(ref.substring(0, hash)).stream()
+            .flatMap(asset -> asset.card().columns().stream().map(c -> Map.entry(asset, c)))
+            .filter(one -> one.getValue().path().equals(path))
+            .forEach(one -> add(one.getKey(), one.getValue(), false));
+      }
+    }
+
+    private void add(Asset asset, Card.Column column, boolean byName) {
+      String ref = asset.ref() + "#" + column.path();
+      int sameName = names.getOrDefault(column.path(), 0);
+      var one = new Proposed(label, asset, column.path(), byName, sameName, looks.remove(ref));
+      boolean isStopped = stops.contains(asset.ref()) || stops.contains(ref);
+      boolean isDismissed = !dismissed.isEmpty() && dismissed.contains(one.id());
+      if (!isStopped && !isDismissed && isWithout(now.graph(), spread, asset, column)) {
+        found.add(one);
+      }
+    }
+  }
+
+  /** What sampled values look like that mostly have a label, in words, by column. */
+  private Map<String, String> looks(String label) {
+    var looks = new TreeMap<String, String>();
+    for (ValueSamples.Sampled sampled : samples.all().values()) {
+      for (ValueSamples.ColumnLooks one : sampled.looks()) {
+        ValueKind kind = one.valueKind();
+        if (kind != null && kind.label().equals(label)) {
+          looks.put(
+              sampled.asset() + "#" + one.path(),
+              one.matched()
+                  + " of "
+                  + one.looked()
+                  + " values look like "
+                  + kind.words()
+                  + ", sampled "
+                  + DateTimeFormatter.ISO_LOCAL_DATE.format(sampled.at().atOffset(ZoneOffset.UTC)));
+        }
+      }
+    }
+    return looks;
   }
 
   /** Whether a column has no such label, and is no masked copy of one that has. */
@@ -316,7 +395,13 @@ class LabelWork {
 
   private static LabelSuggestion suggestion(Proposed one) {
     LabelScheme.Label label = one.label();
-    var evidence = new ArrayList<>(List.of("its name mostly stands for " + label.id() + " data"));
+    var evidence = new ArrayList<String>();
+    if (one.looks() != null) {
+      evidence.add(one.looks());
+    }
+    if (one.byName()) {
+      evidence.add("its name mostly stands for " + label.id() + " data");
+    }
     if (one.sameName() > 0) {
       evidence.add(
           one.sameName() == 1

@@ -17,6 +17,7 @@ import org.jspecify.annotations.Nullable;
 import org.springframework.security.core.Authentication;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
+import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.PutMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
@@ -28,10 +29,12 @@ class PreviewController {
   record SourceList(List<PreviewSources.ListedSource> items, @Nullable String cursor) {}
 
   private final Previews previews;
+  private final Sampler sampler;
   private final PreviewSources sources;
   private final Pages pages;
 
-  PreviewController(Previews previews, PreviewSources sources, Pages pages) {
+  PreviewController(Previews previews, PreviewSources sources, Sampler sampler, Pages pages) {
+    this.sampler = sampler;
     this.previews = previews;
     this.sources = sources;
     this.pages = pages;
@@ -75,6 +78,16 @@ class PreviewController {
     return found;
   }
 
+  /** Looks at values of one asset's columns without labels; what they look like is kept. */
+  @PostMapping("/api/v1/preview/sample")
+  @Operation(
+      operationId = "sampleValues",
+      summary = "Look at values of columns without labels now, to propose labels")
+  Sampler.SampleFound sample(
+      HttpServletRequest request, Authentication who, @RequestParam String ref) {
+    return sampler.sample(ref, AuditLog.Caller.of(who, request));
+  }
+
   @GetMapping("/api/v1/preview/sources")
   @Operation(
       operationId = "listPreviewSources",
@@ -94,7 +107,10 @@ class PreviewController {
       Authentication who, @RequestBody PreviewSources.WantedSource wanted) {
     AuditNote.about(wanted.name());
     AuditNote.detail(
-        wanted.under() + " from " + (wanted.url() == null ? wanted.folder() : wanted.url()));
+        wanted.under()
+            + " from "
+            + (wanted.url() == null ? wanted.folder() : wanted.url())
+            + (Boolean.TRUE.equals(wanted.sampled()) ? ", sampled" : ""));
     boolean administers =
         who.getAuthorities().stream().anyMatch(a -> "ROLE_ADMIN".equals(a.getAuthority()));
     return sources.put(who.getName(), administers, wanted);

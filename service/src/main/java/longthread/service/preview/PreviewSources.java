@@ -8,8 +8,10 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.Arrays;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.regex.Pattern;
 import longthread.core.asset.Reference;
 import longthread.reader.FilePreview;
@@ -51,6 +53,7 @@ class PreviewSources {
    * @param passwordVariable an environment variable of the service that begins with {@code
    *     LONGTHREAD_PREVIEW_}
    * @param folder of files, in one of the folders that the service's settings allow
+   * @param sampled whether values of columns without labels may be looked at, to propose labels
    */
   record WantedSource(
       @Nullable String name,
@@ -59,7 +62,8 @@ class PreviewSources {
       @Nullable String url,
       @Nullable String schema,
       @Nullable String passwordVariable,
-      @Nullable String folder) {}
+      @Nullable String folder,
+      @Nullable Boolean sampled) {}
 
   /** A source as it is listed. */
   record ListedSource(
@@ -69,6 +73,7 @@ class PreviewSources {
       @Nullable String url,
       @Nullable String schema,
       @Nullable String folder,
+      boolean sampled,
       String changedBy,
       Instant changedAt) {}
 
@@ -111,6 +116,7 @@ class PreviewSources {
         source.url(),
         source.schema(),
         source.folder(),
+        Boolean.TRUE.equals(source.sampled()),
         row.changedBy(),
         row.changedAt());
   }
@@ -242,22 +248,56 @@ class PreviewSources {
     String under() {
       return text(settings.under());
     }
+
+    /** Whether a steward lets its values be looked at. */
+    boolean isSampled() {
+      return Boolean.TRUE.equals(settings.sampled());
+    }
+  }
+
+  /** The sources as they are set at one moment, to look up many assets in. */
+  final class Matcher {
+    private final Map<String, WantedSource> byName = new LinkedHashMap<>();
+
+    private Matcher() {
+      stored
+          .sources()
+          .forEach(
+              row -> byName.put(row.name(), json.readValue(row.settings(), WantedSource.class)));
+    }
+
+    /** Whether a source that may be sampled can hold one of these names. */
+    boolean mayBeSampled(List<String> parts) {
+      return byName.values().stream()
+          .filter(source -> Boolean.TRUE.equals(source.sampled()))
+          .anyMatch(
+              source -> parts.stream().anyMatch(part -> part.startsWith(text(source.under()))));
+    }
+
+    /** The source that holds one of these names; of several the longest match, then the last. */
+    @Nullable Match match(List<String> parts) {
+      Match best = null;
+      for (Map.Entry<String, WantedSource> source : byName.entrySet()) {
+        for (String part : parts) {
+          var match = new Match(source.getKey(), part, source.getValue());
+          boolean isUnder =
+              part.startsWith(match.under()) && part.length() > match.under().length();
+          if (isUnder && isBetter(best, match)) {
+            best = match;
+          }
+        }
+      }
+      return best;
+    }
+  }
+
+  Matcher matcher() {
+    return new Matcher();
   }
 
   /** The source that holds one of these names; of several the longest match, then the last name. */
   @Nullable Match match(List<String> parts) {
-    Match best = null;
-    for (PreviewQueries.Source row : stored.sources()) {
-      WantedSource settings = json.readValue(row.settings(), WantedSource.class);
-      for (String part : parts) {
-        var match = new Match(row.name(), part, settings);
-        boolean isUnder = part.startsWith(match.under()) && part.length() > match.under().length();
-        if (isUnder && isBetter(best, match)) {
-          best = match;
-        }
-      }
-    }
-    return best;
+    return matcher().match(parts);
   }
 
   /** Of many dated files the last one that is there is shown. */

@@ -301,4 +301,95 @@ class PreviewTest {
     assertThat(api.get("/api/v1/preview", "ref", COW).type()).contains("no-preview-source");
     assertThat(api.delete("/api/v1/preview/sources?name=stable").status()).isEqualTo(404);
   }
+
+  // ------------------------------------------------------------------ sampled values
+
+  private void withContacts(boolean sampled) throws SQLException {
+    inDatabase(
+        "create table herd.contact (reached_by text, note text, owner_phone text)",
+        "insert into herd.contact select 'keeper' || i || '@farm.example', 'call ' || i,"
+            + " '+44 1632 9600' || (10 + i) from generate_series(1, 40) i");
+    api.event(
+        Events.dataset(
+            "2026-11-01T00:00:00Z",
+            "postgres://stable.example:5432",
+            "stable.herd.contact",
+            Events.schema("reached_by", "note", "owner_phone")));
+    withSampling(sampled);
+  }
+
+  private List<String> proposed() {
+    var proposed = new ArrayList<String>();
+    for (JsonNode one : api.get("/api/v1/labels/suggestions").json().path("items")) {
+      proposed.add(one.path("ref").stringValue() + " " + one.path("evidence"));
+    }
+    return proposed;
+  }
+
+  @Test
+  void values_propose_a_label_where_a_steward_lets_them_be_sampled() throws SQLException {
+    withContacts(true);
+    JsonNode found = api.send("POST", "/api/v1/preview/sample?ref=herd.contact", "{}").json();
+    assertThat(found.path("columns").intValue()).isEqualTo(3);
+    assertThat(found.path("found")).hasSize(2);
+    assertThat(found.path("found").get(0).path("ref").stringValue())
+        .isEqualTo(UNDER + "herd.contact#reached_by");
+    assertThat(found.path("found").get(0).path("looksLike").stringValue())
+        .isEqualTo("e-mail addresses");
+    assertThat(found.toString()).doesNotContain("keeper", "1632");
+    assertThat(proposed())
+        .anyMatch(
+            one ->
+                one.startsWith(UNDER + "herd.contact#reached_by")
+                    && one.contains("40 of 40 values look like e-mail addresses"))
+        .anyMatch(
+            one ->
+                one.startsWith(UNDER + "herd.contact#owner_phone")
+                    && one.contains("look like phone numbers")
+                    && one.contains("its name mostly stands for personal data"))
+        .noneMatch(one -> one.contains("#note"));
+    JsonNode noted = api.get("/api/v1/audit", "action", "sample").json().path("items");
+    assertThat(noted.get(0).path("about").stringValue()).endsWith("herd.contact");
+    assertThat(service.jdbc().queryForList("select looks from value_sample", String.class))
+        .as("a kind and counts, and no value")
+        .noneMatch(looks -> looks.contains("@") || looks.contains("1632"));
+
+    api.event(
+        Events.dataset(
+            "2026-11-02T00:00:00Z",
+            "postgres://stable.example:5432",
+            "stable.herd.contact",
+            "'tags':{'_producer':'p','_schemaURL':'s','tags':[{'key':'personal','value':'true',"
+                + "'source':'s','field':'reached_by'}]}"));
+    assertThat(proposed()).noneMatch(one -> one.contains("#reached_by"));
+    JsonNode again = api.send("POST", "/api/v1/preview/sample?ref=herd.contact", "{}").json();
+    assertThat(again.path("columns").intValue()).as("labelled ones are not read").isEqualTo(2);
+  }
+
+  @Test
+  void without_leave_nothing_is_sampled_and_what_was_is_forgotten() throws SQLException {
+    withContacts(false);
+    Api.Answer refused = api.send("POST", "/api/v1/preview/sample?ref=herd.contact", "{}");
+    assertThat(refused.status()).isEqualTo(409);
+    assertThat(refused.detail()).contains("without sampling");
+    withSampling(true);
+    service.bean(Sampler.class).next();
+    assertThat(proposed()).anyMatch(one -> one.contains("e-mail addresses"));
+    withSampling(false);
+    service.bean(Sampler.class).next();
+    assertThat(proposed()).noneMatch(one -> one.contains("e-mail addresses"));
+    assertThat(as("reader").send("POST", "/api/v1/preview/sample?ref=herd.contact", "{}").status())
+        .isEqualTo(403);
+  }
+
+  private void withSampling(boolean sampled) {
+    put(
+        "{'name':'stable','kind':'postgres','under':'"
+            + UNDER
+            + "','url':'"
+            + url()
+            + "','sampled':"
+            + sampled
+            + "}");
+  }
 }

@@ -46,6 +46,7 @@ public final class RunningService implements AutoCloseable {
                 "--longthread.readers.secrets=" + secrets,
                 "--longthread.preview.folders=" + secrets.resolve("shown"),
                 "--longthread.preview.hosts=127.0.0.1",
+                "--longthread.preview.sample-every=PT24H",
                 "--LONGTHREAD_PREVIEW_PASSWORD=" + postgres.password(),
                 "--longthread.watch.settle=0s",
                 "--longthread.tickets.url=" + receiver.address("/tickets"),
@@ -148,7 +149,7 @@ public final class RunningService implements AutoCloseable {
             "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
                 + " facet_body, run_facet, shape, run_shape, declared, described, run,"
                 + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
-                + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file, preview_source,"
+                + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file, preview_source, value_sample,"
                 + " watch, watch_cause, delivery, share_link, ticket, trail_step, trail_sharing");
     jdbc().execute("update intake_count set received = 0, applied = 0, duplicates = 0");
     context.getBean(RecentDigests.class).clear();
