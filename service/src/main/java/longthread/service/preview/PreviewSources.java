@@ -274,7 +274,7 @@ class PreviewSources {
               source -> parts.stream().anyMatch(part -> part.startsWith(text(source.under()))));
     }
 
-    /** The source that holds one of these names; of several the longest match, then the last. */
+    /** The source that holds one of these names; of several see {@link #isBetter}. */
     @Nullable Match match(List<String> parts) {
       Match best = null;
       for (Map.Entry<String, WantedSource> source : byName.entrySet()) {
@@ -295,26 +295,31 @@ class PreviewSources {
     return new Matcher();
   }
 
-  /** The source that holds one of these names; of several the longest match, then the last name. */
+  /** The source that holds one of these names. */
   @Nullable Match match(List<String> parts) {
     return matcher().match(parts);
   }
 
-  /** Of many dated files the last one that is there is shown. */
+  /** Of many dated files the last one that is there is shown; of tables the leading name. */
   private boolean isBetter(@Nullable Match best, Match other) {
     if (best == null) {
       return true;
     }
     int longer = Integer.compare(other.under().length(), best.under().length());
+    if (longer != 0 || !isFiles(other)) {
+      return longer > 0; // names come the leading one first
+    }
     int there = Boolean.compare(isThere(other), isThere(best));
-    return longer > 0
-        || (longer == 0 && there > 0)
-        || (longer == 0 && there == 0 && other.part().compareTo(best.part()) > 0);
+    return there > 0 || (there == 0 && other.part().compareTo(best.part()) > 0);
+  }
+
+  private static boolean isFiles(Match match) {
+    return text(match.settings().kind()).equals("files");
   }
 
   /** Whether a file can be read; of tables only their database knows. */
   private boolean isThere(Match match) {
-    return !text(match.settings().kind()).equals("files")
+    return !isFiles(match)
         || FilePreview.isThere(folder(match.settings()), Reference.decode(match.rest()));
   }
 
@@ -322,7 +327,7 @@ class PreviewSources {
   Preview read(Match match, List<String> columns, Preview.Bounds bounds)
       throws UnreadableSourceException {
     String rest = match.rest();
-    if (text(match.settings().kind()).equals("files")) {
+    if (isFiles(match)) {
       return FilePreview.read(folder(match.settings()), Reference.decode(rest), columns, bounds);
     }
     int dot = rest.lastIndexOf('.');

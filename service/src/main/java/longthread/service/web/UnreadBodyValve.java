@@ -29,6 +29,8 @@ final class UnreadBodyValve extends ValveBase {
   public void invoke(Request request, Response response) throws IOException, ServletException {
     getNext().invoke(request, response);
     if (!request.isAsync() && !isRead(request)) {
+      // Else the web server makes a fault of an answer that it has not sent yet.
+      response.flushBuffer();
       request.getCoyoteRequest().action(ActionCode.DISABLE_SWALLOW_INPUT, null);
     }
   }
@@ -49,7 +51,7 @@ final class UnreadBodyValve extends ValveBase {
     try {
       InputStream in = request.getStream();
       while (dropped < MAX_DROPPED && System.nanoTime() < deadline) {
-        int there = in.available();
+        int there = available(request);
         if (there > 0) {
           dropped += Math.max(0, in.read(piece, 0, Math.min(piece.length, there)));
         } else if (!chunked && request.getCoyoteRequest().getBytesRead() >= length) {
@@ -64,5 +66,11 @@ final class UnreadBodyValve extends ValveBase {
       Thread.currentThread().interrupt();
     }
     return false;
+  }
+
+  /** What has arrived; the stream itself says only what was read before, never what came since. */
+  private static int available(Request request) {
+    request.getCoyoteRequest().action(ActionCode.AVAILABLE, Boolean.TRUE);
+    return request.getCoyoteRequest().getAvailable();
   }
 }

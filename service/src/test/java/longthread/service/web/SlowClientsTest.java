@@ -98,6 +98,22 @@ class SlowClientsTest {
   }
 
   @Test
+  void a_body_that_comes_after_its_headers_and_that_nobody_reads_harms_no_answer()
+      throws Exception {
+    String head = "GET /api/v1/session HTTP/1.1\r\nHost: h\r\nContent-Length: %d\r\n\r\n";
+    for (int pause : new int[] {0, 5, 60, 400}) {
+      Socket socket = open(head.formatted(2));
+      Thread.sleep(pause);
+      socket.getOutputStream().write("{}".getBytes(StandardCharsets.UTF_8));
+      String answer = new String(socket.getInputStream().readNBytes(12), StandardCharsets.UTF_8);
+      assertThat(answer).as("after " + pause + " ms").isEqualTo("HTTP/1.1 200");
+    }
+    Socket never = open(head.formatted(5_000));
+    String answer = new String(never.getInputStream().readNBytes(12), StandardCharsets.UTF_8);
+    assertThat(answer).isEqualTo("HTTP/1.1 200");
+  }
+
+  @Test
   void headers_that_do_not_come_to_an_end_close_the_connection() throws IOException {
     Socket socket = open("GET /health HTTP/1.1\r\nHost: h\r\nX-Slow: ");
     int answer = 0;
