@@ -53,8 +53,9 @@ final class PreviewCommand extends ListOutput implements Callable<Integer> {
     var heading = new ArrayList<String>();
     answer.path("columns").forEach(column -> heading.add(column.path("name").stringValue("")));
     var rows = new ArrayList<List<String>>();
-    if (!csv) {
-      rows.add(shown(answer));
+    List<String> shown = shown(answer);
+    if (!csv && shown.stream().anyMatch(how -> !how.isEmpty())) {
+      rows.add(shown);
     }
     for (JsonNode row : answer.path("rows")) {
       var cells = new ArrayList<String>();

@@ -437,6 +437,51 @@ class ConsoleTest {
   }
 
   @Test
+  void who_sees_a_part_finds_the_rest_restricted() {
+    String who = "desk" + System.nanoTime();
+    open("/access?tab=groups");
+    page.getByLabel("Name of the group").fill(who);
+    button("Make group").click();
+    assertThat(page.getByText(who).first()).isVisible();
+    var api = world.service().api();
+    api.send(
+        "POST",
+        "/api/v1/accounts",
+        "{\"name\":\"%s\",\"password\":\"a long password\",\"role\":\"limited\"}".formatted(who));
+    api.send(
+        "PUT",
+        "/api/v1/groups/members",
+        "{\"group\":\"%s\",\"account\":\"%s\"}".formatted(who, who));
+    open("/access?tab=grants");
+    page.getByLabel("Kind of holder").click();
+    option("Group").click();
+    page.getByLabel("Holder", new Page.GetByLabelOptions().setExact(true)).click();
+    option(who).click();
+    page.getByLabel("Value of the scope").fill("barn");
+    button("Give grant").click();
+    assertThat(page.getByRole(AriaRole.ROW).filter(having(who)).getByText("barn")).isVisible();
+
+    Page theirs = browser.page("light");
+    theirs.onPageError(failures::add);
+    String base = world.service().base();
+    Browser.signIn(theirs, base, who, "a long password");
+    assertThat(theirs.getByText(Pattern.compile("more are restricted"))).isVisible();
+    assertThat(theirs.getByRole(AriaRole.NAVIGATION).getByText("Today")).hasCount(0);
+    String farm = URLEncoder.encode(BARN + "core.farm", StandardCharsets.UTF_8);
+    theirs.navigate(base + "/graph?ref=" + farm);
+    assertThat(theirs.getByText("not in your grants").first()).isVisible();
+    assertThat(theirs.getByText("core.farm").first()).isVisible();
+    theirs.navigate(base + "/asset?ref=" + farm);
+    assertThat(theirs.getByText("Preview").first()).isVisible();
+    assertThat(theirs.getByText("History")).hasCount(0);
+    theirs.context().close();
+  }
+
+  private static Locator.FilterOptions having(String text) {
+    return new Locator.FilterOptions().setHasText(text);
+  }
+
+  @Test
   void rows_are_shown_masked_and_that_somebody_looked_is_noted() {
     open("/asset?tab=preview", BARN + "core.farm");
     assertThat(page.getByText("personal: partly shown").first()).isVisible();

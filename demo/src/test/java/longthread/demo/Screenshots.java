@@ -51,6 +51,7 @@ final class Screenshots {
     pages.put("leaks", "/labels");
     pages.put("label", "/labels?tab=label&label=personal");
     pages.put("preview", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=preview");
+    pages.put("grants", "/access?tab=grants");
     pages.put("audit", "/access?tab=audit");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
     pages.put(
@@ -62,7 +63,6 @@ final class Screenshots {
   static Map<String, List<String>> commands() {
     var commands = new LinkedHashMap<String, List<String>>();
     commands.put("terminal-thread", List.of("thread", "drop/readings#fat", "Ten-day payout"));
-    commands.put("terminal-causes", List.of("causes", "Milk quality daily"));
     return commands;
   }
 

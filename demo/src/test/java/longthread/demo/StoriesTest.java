@@ -384,6 +384,36 @@ class StoriesTest {
   }
 
   @Test
+  void the_payout_office_sees_its_part_and_that_there_is_more() {
+    String desk = "desk-" + java.util.UUID.randomUUID();
+    String token = world.run("key", "make", desk, "--role", "limited").out().strip();
+    for (String[] scope : new String[][] {{"--system", "barn"}, {"--workspace", "Farm Payments"}}) {
+      assertThat(
+              world
+                  .run("grant", "give", "--key", desk, "--role", "reader", scope[0], scope[1])
+                  .out())
+          .contains(scope[1]);
+    }
+    var desks = Map.of("LONGTHREAD_URL", world.service().base(), "LONGTHREAD_TOKEN", token);
+    DemoWorld.Said found = DemoWorld.run(desks, "find", "payout");
+    assertThat(found.out()).contains("Ten-day payout", "payout_statement").doesNotContain("tally");
+    assertThat(found.err()).containsPattern("without \\d+ assets that your grants do not cover");
+    String[] impact = {"impact", "raw.pickup#litres", "--change", "drop", "--csv"};
+    String mine = DemoWorld.run(desks, impact).out();
+    assertThat(mine)
+        .contains("\"restricted\"", "mart.payout_statement")
+        .doesNotContain("curdworks");
+    assertThat(mine.lines().count()).isEqualTo(out(impact).lines().count());
+    assertThat(DemoWorld.run(desks, "thread", "core.farm#iban", "Ten-day payout").out())
+        .contains("via @restricted/", "step/payout-lines#pay_to");
+    assertThat(DemoWorld.run(desks, "show", "collect.public.farm").code()).isEqualTo(3);
+    assertThat(DemoWorld.run(desks, "today").code()).isEqualTo(4);
+    assertThat(out("grant", "list", "--key", desk)).contains("system barn");
+    assertThat(world.run("key", "revoke", desk).code()).isZero();
+    assertThat(world.run("grant", "list", "--key", desk).err()).contains("nobody holds a grant");
+  }
+
+  @Test
   void two_names_of_the_payout_table_are_one_asset_with_both_views() {
     String shown = world.run("show", "odbc://barn-dsn/mart.payout_statement").out();
     assertThat(shown)

@@ -375,10 +375,18 @@ class LabelWork {
     return node < 0 || (spread.at(node) == null && !spread.isMaskedAt(node));
   }
 
-  private static Set<String> stops(LabelBoard.State now, String label) {
+  /** Where a label is stopped, by the names that assets go by now. */
+  private Set<String> stops(LabelBoard.State now, String label) {
     return now.settings().stops().stream()
         .filter(stop -> stop.label().equals(label))
         .map(LabelSettings.Stop::at)
+        .map(
+            at -> {
+              int hash = at.indexOf('#');
+              return hash < 0
+                  ? catalog.leadOf(at)
+                  : catalog.leadOf(at.substring(0, hash)) + at.substring(hash);
+            })
         .collect(Collectors.toSet());
   }
 

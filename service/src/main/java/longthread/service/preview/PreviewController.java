@@ -83,9 +83,8 @@ class PreviewController {
   @Operation(
       operationId = "sampleValues",
       summary = "Look at values of columns without labels now, to propose labels")
-  Sampler.SampleFound sample(
-      HttpServletRequest request, Authentication who, @RequestParam String ref) {
-    return sampler.sample(ref, AuditLog.Caller.of(who, request));
+  Sampler.SampleFound sample(@RequestParam String ref) {
+    return sampler.sample(ref);
   }
 
   @GetMapping("/api/v1/preview/sources")

@@ -17,6 +17,7 @@ import longthread.core.label.ValueKind;
 import longthread.reader.Preview;
 import longthread.reader.UnreadableSourceException;
 import longthread.service.audit.AuditLog;
+import longthread.service.audit.AuditNote;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.LabelBoard;
@@ -85,7 +86,7 @@ class Sampler {
   }
 
   /** Samples one asset now. */
-  SampleFound sample(String ref, AuditLog.Caller caller) {
+  SampleFound sample(String ref) {
     Asset asset = references.resolve(ref).asset();
     PreviewSources.Match match = sources.match(parts(asset));
     if (match == null || !match.isSampled()) {
@@ -99,7 +100,9 @@ class Sampler {
                   + match.source()
                   + "' is set without sampling; a steward sets it again with it");
     }
-    ValueSamples.Sampled found = look(asset, match, caller);
+    AuditNote.about(asset.ref());
+    AuditNote.detail(noted(unlabelled(asset).size()));
+    ValueSamples.Sampled found = look(asset, match);
     if (found.fault() != null) {
       throw new ProblemException(
           HttpStatus.BAD_GATEWAY,
@@ -143,7 +146,7 @@ class Sampler {
               .collect(Collectors.toSet());
       samples.keepOnly(allowed);
       if (!allowed.isEmpty()) {
-        due().ifPresent(asset -> look(asset.asset(), asset.match(), SERVICE));
+        due().ifPresent(this::lookUnasked);
       }
     } catch (RuntimeException e) {
       LOG.warn("values cannot be sampled now: {}", e.getMessage());
@@ -189,13 +192,23 @@ class Sampler {
     return columns;
   }
 
-  private ValueSamples.Sampled look(
-      Asset asset, PreviewSources.Match match, AuditLog.Caller caller) {
+  private void lookUnasked(Due due) {
+    int columns = unlabelled(due.asset()).size();
+    if (columns > 0) {
+      audit.done(SERVICE, "sampleValues", due.asset().ref(), noted(columns));
+    }
+    look(due.asset(), due.match());
+  }
+
+  private static String noted(int columns) {
+    return columns + " columns without labels";
+  }
+
+  private ValueSamples.Sampled look(Asset asset, PreviewSources.Match match) {
     Map<String, String> columns = unlabelled(asset);
     var looks = new ArrayList<ValueSamples.ColumnLooks>();
     String fault = null;
     if (!columns.isEmpty()) {
-      audit.done(caller, "sample", asset.ref(), columns.size() + " columns without labels");
       try {
         Preview read =
             sources.read(

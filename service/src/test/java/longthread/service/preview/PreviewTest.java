@@ -348,7 +348,7 @@ class PreviewTest {
                     && one.contains("look like phone numbers")
                     && one.contains("its name mostly stands for personal data"))
         .noneMatch(one -> one.contains("#note"));
-    JsonNode noted = api.get("/api/v1/audit", "action", "sample").json().path("items");
+    JsonNode noted = api.get("/api/v1/audit", "action", "sampleValues").json().path("items");
     assertThat(noted.get(0).path("about").stringValue()).endsWith("herd.contact");
     assertThat(service.jdbc().queryForList("select looks from value_sample", String.class))
         .as("a kind and counts, and no value")
