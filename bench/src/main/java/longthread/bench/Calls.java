@@ -45,7 +45,12 @@ final class Calls {
 
   /** A key of its own for those who look on, as other programs have it. */
   String makeKey() throws IOException, InterruptedException {
-    String body = "{\"name\":\"watch-" + System.nanoTime() + "\",\"role\":\"steward\"}";
+    return makeKey("watch-" + System.nanoTime(), "steward");
+  }
+
+  /** Makes a key of a name and role; returns its token. */
+  String makeKey(String name, String role) throws IOException, InterruptedException {
+    String body = "{\"name\":\"" + name + "\",\"role\":\"" + role + "\"}";
     String answer =
         http.send(
                 to("/api/v1/keys")
@@ -65,6 +70,11 @@ final class Calls {
     return HttpRequest.newBuilder(URI.create(base + path))
         .timeout(Duration.ofSeconds(120))
         .header("Authorization", "Bearer " + key);
+  }
+
+  <T> T send(HttpRequest request, HttpResponse.BodyHandler<T> as)
+      throws IOException, InterruptedException {
+    return http.send(request, as).body();
   }
 
   int status(HttpRequest request) {
