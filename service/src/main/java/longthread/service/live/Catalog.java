@@ -141,7 +141,7 @@ public class Catalog {
   /** Whether the caller may see what a reference names; what nobody named hides nothing. */
   public boolean isSeen(String ref) {
     Sight sight = Sight.now();
-    return sight.isWhole() || known(ref).map(sight::sees).orElse(true);
+    return sight.isWhole() || known(ref).map(sight::seesAgain).orElse(true);
   }
 
   /** How many assets the caller may not see. */

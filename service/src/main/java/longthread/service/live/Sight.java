@@ -37,6 +37,7 @@ public final class Sight {
   private final Predicate<Asset> edits;
   private final boolean editsAll;
   private final byte[] secret;
+  private final Map<String, Boolean> decided = new HashMap<>();
   private final Map<String, Asset> withheld = new HashMap<>();
   private final Set<String> names = new LinkedHashSet<>();
 
@@ -109,6 +110,11 @@ public final class Sight {
     return isWhole() || (!asset.isRestricted() && reads.test(asset));
   }
 
+  /** As {@link #sees}, of an asset that is asked for again and again in one answer. */
+  boolean seesAgain(Asset asset) {
+    return isWhole() || decided.computeIfAbsent(asset.ref(), ref -> sees(asset));
+  }
+
   /** Whether the caller may change an asset. */
   public boolean edits(Asset asset) {
     return edits.test(asset);
@@ -121,7 +127,7 @@ public final class Sight {
 
   /** An asset as the caller may see it: without any details if it is hidden. */
   Asset seen(Asset asset) {
-    return sees(asset) ? asset : withheld.computeIfAbsent(asset.ref(), ref -> withhold(asset));
+    return seesAgain(asset) ? asset : withheld.computeIfAbsent(asset.ref(), ref -> withhold(asset));
   }
 
   private Asset withhold(Asset asset) {
