@@ -12,6 +12,7 @@ import java.util.regex.Pattern;
 import java.util.stream.Collectors;
 import longthread.service.live.Catalog;
 import longthread.service.live.Sight;
+import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Component;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ArrayNode;
@@ -93,29 +94,41 @@ class Redaction {
     return new Answer(Sight.now()).node(answer, "", false);
   }
 
-  /** A text of a file as its caller may see it. */
+  /** A cell or line of a file as its caller may see it; files have names, but no sentences. */
   String redact(String text) {
-    return new Answer(Sight.now()).text(text, true);
+    return new Answer(Sight.now()).text(text, false);
   }
 
   private final class Answer {
     private final Sight sight;
-    private final Pattern names;
+    private @Nullable Pattern names;
 
     Answer(Sight sight) {
       this.sight = sight;
+    }
+
+    /** Finds the names of all that was looked up for the answer and is hidden. */
+    private Pattern names() {
+      Pattern known = names;
+      if (known == null) {
+        known = hiddenNames();
+        names = known;
+      }
+      return known;
+    }
+
+    private Pattern hiddenNames() {
       List<String> hidden =
           sight.hiddenNames().stream()
               .filter(name -> name.length() >= MIN_NAME && !name.equals(Sight.RESTRICTED))
               .sorted(Comparator.comparing(String::length).reversed())
               .toList();
-      names =
-          hidden.isEmpty()
-              ? Pattern.compile("(?!)")
-              : Pattern.compile(
-                  hidden.stream()
-                      .map(Pattern::quote)
-                      .collect(Collectors.joining("|", "(?<![\\w])(?:", ")(?![\\w])")));
+      return hidden.isEmpty()
+          ? Pattern.compile("(?!)")
+          : Pattern.compile(
+              hidden.stream()
+                  .map(Pattern::quote)
+                  .collect(Collectors.joining("|", "(?<![\\w])(?:", ")(?![\\w])")));
     }
 
     /**
@@ -161,7 +174,8 @@ class Redaction {
       for (int i = 0; i < array.size(); i++) {
         JsonNode item = array.get(i);
         // The hops of a thread to something hidden are judged each by itself.
-        array.set(i, node(item, member, about && !item.isObject()));
+        boolean isRow = item.isArray() && member.equals("rows"); // values of a preview
+        array.set(i, isRow ? item : node(item, member, about && !item.isObject()));
       }
       return array;
     }
@@ -247,7 +261,7 @@ class Redaction {
       if (seen.indexOf('/') >= 0 || seen.indexOf('%') >= 0) {
         seen = TOKEN.matcher(seen).replaceAll(m -> Matcher.quoteReplacement(token(m.group())));
       }
-      return isSentence ? names.matcher(seen).replaceAll(Sight.RESTRICTED) : seen;
+      return isSentence ? names().matcher(seen).replaceAll(Sight.RESTRICTED) : seen;
     }
 
     private String token(String token) {

@@ -254,7 +254,14 @@ class ImpactFinder {
         asset == null ? untouched.ref() : asset.shown(),
         untouched.hops(),
         untouched.certainty().word(),
-        untouched.missing().isEmpty() ? null : untouched.missing());
+        untouched.missing().isEmpty() ? null : missing(untouched));
+  }
+
+  /** What is missing for certainty; it may name jobs that not every caller may see. */
+  private static String missing(Impact.Untouched untouched) {
+    return Sight.now().isWhole()
+        ? untouched.missing()
+        : "the sources of its columns are not all reported";
   }
 
   /** Counts items by verdict, kind and owner. */

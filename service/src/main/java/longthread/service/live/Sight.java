@@ -131,6 +131,7 @@ public final class Sight {
   }
 
   private Asset withhold(Asset asset) {
+    names.add(asset.ref());
     names.add(asset.shown());
     names.add(asset.card().name());
     // The reference stays, by which everything is looked up; it never leaves the service as it is.

@@ -11,6 +11,7 @@ import java.util.List;
 import longthread.service.audit.AuditLog;
 import longthread.service.audit.AuditNote;
 import longthread.service.web.Csv;
+import longthread.service.web.OutgoingText;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -68,6 +69,7 @@ class PreviewController {
     response.setHeader("Cache-Control", "no-store");
     Previews.PreviewRows found = previews.of(ref, rows, AuditLog.Caller.of(who, request));
     if (Csv.isWanted(request)) {
+      OutgoingText.clear(); // values of what the caller sees, not words about the catalog
       Csv.send(
           response,
           "preview.csv",

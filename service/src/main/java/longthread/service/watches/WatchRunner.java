@@ -16,6 +16,7 @@ import longthread.core.cause.Causes;
 import longthread.core.cause.EstateHealth;
 import longthread.core.graph.LineageGraph;
 import longthread.core.json.CanonicalJson;
+import longthread.service.access.WholeReaders;
 import longthread.service.health.HealthBoard;
 import longthread.service.leaks.LeakBoard;
 import longthread.service.live.Asset;
@@ -57,6 +58,7 @@ public class WatchRunner {
   private final LabelBoard labels;
   private final Catalog catalog;
   private final WatchQueries stored;
+  private final WholeReaders readers;
   private final TransactionTemplate transactions;
   private final Clock clock;
   private final Duration settle;
@@ -69,6 +71,7 @@ public class WatchRunner {
       LabelBoard labels,
       Catalog catalog,
       WatchQueries stored,
+      WholeReaders readers,
       PlatformTransactionManager manager,
       Clock clock,
       @Value("${longthread.watch.settle:30s}") Duration settle) {
@@ -78,6 +81,7 @@ public class WatchRunner {
     this.labels = labels;
     this.catalog = catalog;
     this.stored = stored;
+    this.readers = readers;
     this.transactions = new TransactionTemplate(manager);
     this.clock = clock;
     this.settle = settle;
@@ -103,7 +107,9 @@ public class WatchRunner {
   }
 
   synchronized void run() {
-    List<WatchQueries.Watch> watches = stored.all();
+    // Who lost sight of the whole is told nothing that they might not see now.
+    List<WatchQueries.Watch> watches =
+        stored.all().stream().filter(watch -> readers.includes(watch.owner())).toList();
     if (watches.isEmpty() || health.estate().graph() == null) {
       return;
     }

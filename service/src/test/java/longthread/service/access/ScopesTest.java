@@ -636,6 +636,15 @@ class ScopesTest {
   }
 
   @Test
+  void only_who_sees_the_whole_is_told_of_it_unasked() {
+    WholeReaders readers = service.bean(WholeReaders.class);
+    assertThat(readers.includes("limited")).isFalse();
+    assertThat(readers.includes("editor")).isFalse();
+    assertThat(readers.includes("first-key")).isTrue();
+    assertThat(readers.includes("somebody who left")).isTrue();
+  }
+
+  @Test
   void a_role_on_everything_by_grant_is_that_role() {
     Api whole = grantee("promoted", "reader", "everything", "");
     assertThat(whole.get("/api/v1/asset", "ref", "hush/hushsource").status()).isEqualTo(200);
