@@ -25,6 +25,8 @@ import picocli.CommandLine.Parameters;
       "  longthread causes 'Ten-day payout' --fail-on suspect"
     })
 final class CausesCommand extends Output implements Callable<Integer> {
+  private static final String RESTRICTED = "restricted";
+
   @Parameters(paramLabel = "NAME", description = "What is wrong or late.")
   private String name = "";
 
@@ -115,16 +117,24 @@ final class CausesCommand extends Output implements Callable<Integer> {
     return column + ClosedWords.spoken(suspect.what());
   }
 
-  private void print(int number, CausesAnswer.Suspect suspect) {
-    out()
-        .printf(
-            "%n%d. %s %s since %s%n",
-            number, suspect.ref(), styled("bold", what(suspect)), time(suspect.at()));
+  private void printOwn(CausesAnswer.Suspect suspect) {
     out().println("   " + suspect.evidence());
     if (suspect.error() != null) {
       out().println("   error: " + suspect.error());
     }
     out().println("   owners: " + owners(suspect.owners()));
+  }
+
+  private void print(int number, CausesAnswer.Suspect suspect) {
+    out()
+        .printf(
+            "%n%d. %s %s since %s%n",
+            number, suspect.ref(), styled("bold", what(suspect)), time(suspect.at()));
+    if (RESTRICTED.equals(suspect.kind())) {
+      out().println("   your grants do not cover it: tell whoever runs the catalog");
+    } else {
+      printOwn(suspect);
+    }
     for (CausesAnswer.Source source : suspect.unobserved()) {
       out()
           .printf(
@@ -150,7 +160,7 @@ final class CausesCommand extends Output implements Callable<Integer> {
               time(effect.at()),
               effect.error() == null ? "" : " (" + effect.error() + ")");
     }
-    if (suspect.toConfirm() != null) {
+    if (suspect.toConfirm() != null && !suspect.toConfirm().isEmpty()) {
       out().println("   to confirm: " + suspect.toConfirm());
       out().println("   to rule out: " + text(suspect.toRuleOut()));
     }

@@ -30,6 +30,7 @@ public record CausesAnswer(
   /** A candidate cause. */
   public record Suspect(
       String ref,
+      @Nullable String kind,
       String what,
       @Nullable String column,
       Instant at,
