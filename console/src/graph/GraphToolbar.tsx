@@ -68,7 +68,7 @@ export function GraphToolbar({ focus, state, inside, picture, drawn, onRecord }:
         suffix={inside.words === '' ? undefined : <small>{inside.hits}</small>}
       />
       <ViewMenu state={state} />
-      <TakeAway picture={picture} drawn={drawn} focus={focus} />
+      <TakeAway picture={picture} drawn={drawn} focus={focus} part={state} />
       {onRecord && (
         <Button
           size="small"

@@ -4,14 +4,37 @@ import type { SvgPicture } from '../shared/svgText'
 import type { Drawn } from './LineageCanvas'
 import type { Picture } from './picture'
 import { BOX_WIDTH, HEAD_HEIGHT } from './sizes'
+import { ALL_THE_WAY } from './useGraphState'
 
-type Props = { picture: Picture; drawn: Drawn | undefined; focus: string }
+type Part = { direction: string; hops: number; detail: string }
 
-/** The picture as a file. */
-export function TakeAway({ picture, drawn, focus }: Props) {
+type Props = { picture: Picture; drawn: Drawn | undefined; focus: string; part: Part }
+
+const FORMATS = [
+  ['csv', 'CSV'],
+  ['graphml', 'GraphML'],
+  ['dot', 'DOT'],
+  ['prov-json', 'PROV-JSON'],
+  ['openlineage', 'OpenLineage events'],
+] as const
+
+/** The picture as a file, and what it shows in formats that other programs read. */
+export function TakeAway({ picture, drawn, focus, part }: Props) {
   return (
-    <PictureMenu name={shortRef(focus)} disabled={!drawn} picture={() => drawn && svgOf(picture, drawn)} />
+    <PictureMenu
+      name={shortRef(focus)}
+      disabled={!drawn}
+      picture={() => drawn && svgOf(picture, drawn)}
+      files={FORMATS.map(([as, label]) => ({ label, href: exportPath(focus, as, part) }))}
+    />
   )
+}
+
+/** The address of a file; steps and systems are views alone, so it has the assets behind them. */
+export function exportPath(ref: string, as: string, { direction, hops, detail }: Part): string {
+  const query = new URLSearchParams({ ref, as, direction, detail: detail === 'columns' ? detail : 'assets' })
+  if (hops < ALL_THE_WAY) query.set('hops', String(hops))
+  return `api/v1/export?${query}`
 }
 
 /** What is drawn, as boxes and paths; lines go between whole boxes. */

@@ -31,6 +31,7 @@ abstract class GraphCommand extends ListOutput implements Callable<Integer> {
   private @Nullable String detail;
 
   @Mixin private Filters filters = new Filters();
+  @Mixin private AsOf asOf = new AsOf();
 
   private final String direction;
 
@@ -47,6 +48,7 @@ abstract class GraphCommand extends ListOutput implements Callable<Integer> {
     parameters.put("direction", direction);
     parameters.put("hops", hops == null ? ALL_THE_WAY : hops);
     parameters.put("detail", detail);
+    asOf.addTo(parameters);
     parameters.put("limit", paging.orElse(MAX_NODES));
     var reply = service().get("/api/v1/graph", parameters, GraphAnswer.class);
     if (json) {

@@ -95,6 +95,7 @@ final class ImpactCommand extends Output implements Callable<Integer> {
   private @Nullable Path xlsx;
 
   @Mixin private Filters filters = new Filters();
+  @Mixin private AsOf asOf = new AsOf();
   @Mixin private Paging paging = new Paging();
   @Mixin private FailOn failOn = new FailOn();
 
@@ -112,6 +113,7 @@ final class ImpactCommand extends Output implements Callable<Integer> {
     parameters.put("verdict", verdict);
     parameters.put("workspace", workspace);
     parameters.put("groupBy", by);
+    asOf.addTo(parameters);
     filters.addTo(parameters, spec);
     if (csv || markdown) {
       out().print(service().text(PATH, parameters, csv ? "text/csv" : "text/markdown"));

@@ -53,6 +53,7 @@ import picocli.CommandLine.Help;
       ThreadCommand.class,
       ExplainCommand.class,
       SqlCommand.class,
+      ExportCommand.class,
       ImpactCommand.class,
       CausesCommand.class,
       NoticeCommand.class,
@@ -77,7 +78,9 @@ public final class Main implements Runnable {
         "Take in, and see that it arrived",
         List.of("connect", "send", "wrap", "read", "intake", "runs"));
     GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace"));
-    GROUPS.put("Follow the thread", List.of("upstream", "downstream", "thread", "explain", "sql"));
+    GROUPS.put(
+        "Follow the thread",
+        List.of("upstream", "downstream", "thread", "explain", "sql", "export"));
     GROUPS.put("Before a change, after a symptom", List.of("today", "impact", "causes"));
     GROUPS.put(
         "Follow up, and let others know", List.of("notice", "watch", "share", "ticket", "trail"));

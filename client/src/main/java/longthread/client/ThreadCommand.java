@@ -1,9 +1,12 @@
 package longthread.client;
 
 import java.util.Map;
+import java.util.TreeMap;
 import java.util.concurrent.Callable;
 import longthread.client.answers.ThreadAnswer;
+import org.jspecify.annotations.Nullable;
 import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
 
 @Command(
@@ -23,9 +26,13 @@ final class ThreadCommand extends Output implements Callable<Integer> {
   @Parameters(index = "1", paramLabel = "TO", description = "Where it ends.")
   private String to = "";
 
+  @Mixin private AsOf asOf = new AsOf();
+
   @Override
   public Integer call() {
-    var reply = service().get("/api/v1/thread", Map.of("from", from, "to", to), ThreadAnswer.class);
+    var parameters = new TreeMap<String, @Nullable Object>(Map.of("from", from, "to", to));
+    asOf.addTo(parameters);
+    var reply = service().get("/api/v1/thread", parameters, ThreadAnswer.class);
     if (json) {
       printJson(reply.json());
       return 0;

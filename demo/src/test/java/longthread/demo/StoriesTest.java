@@ -7,6 +7,7 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Map;
+import longthread.service.testing.RunningService;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
@@ -411,6 +412,27 @@ class StoriesTest {
     assertThat(out("grant", "list", "--key", desk)).contains("system barn");
     assertThat(world.run("key", "revoke", desk).code()).isZero();
     assertThat(world.run("grant", "list", "--key", desk).err()).contains("nobody holds a grant");
+  }
+
+  @Test
+  void what_is_taken_out_as_events_gives_an_empty_service_the_same_graph() {
+    String report = "sightglass://hollinvale/farm-payments/report/ten-day-payout";
+    String[] asEvents = {"export", report, "--as", "openlineage", "--direction", "upstream"};
+    String[] asSheet = {"export", report, "--as", "csv", "--direction", "upstream"};
+    String events = out(asEvents);
+    assertThat(events).contains("readings_", "payout_tenday");
+    assertThat(out(asSheet).lines().count()).isGreaterThan(100);
+    try (RunningService empty = RunningService.another()) {
+      var sent =
+          empty
+              .api()
+              .post("/api/v1/lineage/batch", events, "Content-Type", "application/x-ndjson")
+              .json();
+      assertThat(sent.path("refused")).as(sent.toString()).isEmpty();
+      empty.api().see(sent.path("receipt").stringValue(""));
+      var there = Map.of("LONGTHREAD_URL", empty.base(), "LONGTHREAD_TOKEN", RunningService.TOKEN);
+      assertThat(DemoWorld.run(there, asSheet).out()).isEqualTo(out(asSheet));
+    }
   }
 
   @Test

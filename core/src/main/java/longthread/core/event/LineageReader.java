@@ -234,7 +234,9 @@ final class LineageReader {
     Flow flow = how.flow();
     boolean masking = how.masking();
     ColumnName rows = ColumnName.rowsOf(output);
-    if (flow.group() == Flow.Group.DECIDES_ROWS) {
+    if (flow == Flow.READS) {
+      columns.add(new ColumnLink(from, rows, Flow.READS, false));
+    } else if (flow.group() == Flow.Group.DECIDES_ROWS) {
       // Repeated at every field or reported once for the set: it decides the rows, once.
       columns.add(new ColumnLink(from, rows, from.isRows() ? Flow.ROWS : flow, false));
     } else if (to == null) {

@@ -90,7 +90,7 @@ public enum Flow {
   /** The flow of a transformation as the standard spells it; empty if the words are unknown. */
   public static Optional<Flow> ofTransformation(String type, String subtype) {
     for (Flow flow : values()) {
-      boolean standard = flow.ordinal() <= INDIRECT.ordinal();
+      boolean standard = flow.ordinal() <= INDIRECT.ordinal() || flow == READS; // as we export it
       if (standard && flow.name().equals(subtype.toUpperCase(Locale.ROOT))) {
         return Optional.of(flow);
       }

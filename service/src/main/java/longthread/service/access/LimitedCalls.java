@@ -48,6 +48,7 @@ final class LimitedCalls {
       POST   /api/v1/deliveries/retry        whole
       GET    /api/v1/edits                   whole
       POST   /api/v1/edits                   whole
+      GET    /api/v1/export                  seen
       GET    /api/v1/fold                    whole
       GET    /api/v1/followed                whole
       POST   /api/v1/followed                whole

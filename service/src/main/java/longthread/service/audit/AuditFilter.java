@@ -11,6 +11,7 @@ import java.util.List;
 import java.util.Set;
 import org.slf4j.Logger;
 import org.slf4j.LoggerFactory;
+import org.springframework.http.HttpHeaders;
 import org.springframework.security.core.Authentication;
 import org.springframework.security.core.context.SecurityContextHolder;
 import org.springframework.web.filter.OncePerRequestFilter;
@@ -98,11 +99,9 @@ public final class AuditFilter extends OncePerRequestFilter {
   /** Whether an answer is a file that takes data out. */
   private static boolean isFile(HttpServletResponse response) {
     String type = response.getContentType();
-    return type != null
-        && (type.startsWith("text/csv")
-            || type.startsWith("text/markdown")
-            || type.startsWith("application/x-ndjson")
-            || type.contains("spreadsheet"));
+    String disposition = response.getHeader(HttpHeaders.CONTENT_DISPOSITION);
+    boolean isAttached = disposition != null && disposition.startsWith("attachment");
+    return isAttached || (type != null && type.startsWith("application/x-ndjson"));
   }
 
   /** The operation as the interface names it; method and path where a call never came so far. */

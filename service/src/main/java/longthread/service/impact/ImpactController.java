@@ -14,6 +14,7 @@ import longthread.service.live.Receipts;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import longthread.service.web.PublicAddress;
+import longthread.service.web.Times;
 import org.jspecify.annotations.Nullable;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
@@ -88,6 +89,7 @@ class ImpactController {
       @RequestParam(required = false) @Nullable String label,
       @RequestParam(required = false) @Nullable String verdict,
       @RequestParam(required = false) @Nullable String groupBy,
+      @RequestParam(required = false) @Nullable String asOf,
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String cursor,
       @RequestParam(required = false) @Nullable String after,
@@ -100,8 +102,9 @@ class ImpactController {
             List.of(new ImpactFinder.PlannedStep(ref, change, to)),
             hops,
             new ImpactFinder.Filters(kind, owner, system, workspace, label, verdict),
-            address.base(request));
-    return answer(found, groupBy, limit, cursor, request, response);
+            address.base(request),
+            asOf == null ? null : Times.parse(asOf));
+    return answer(found, groupBy, limit, cursor, asOf != null, request, response);
   }
 
   @PostMapping("/api/v1/impact")
@@ -118,8 +121,14 @@ class ImpactController {
           "no-changes", "the plan has no changes; give at least one with ref and change");
     }
     Found found =
-        impact.find(plan.changes(), plan.hops(), ImpactFinder.Filters.NONE, address.base(request));
-    return answer(found, groupBy, limit, null, request, response);
+        impact.find(
+            plan.changes(), plan.hops(), ImpactFinder.Filters.NONE, address.base(request), null);
+    return answer(found, groupBy, limit, null, false, request, response);
+  }
+
+  /** Of a past moment the first page alone: a cursor would keep a whole graph of its own. */
+  private static Pages.Page<Item> only(List<Item> items, int most) {
+    return new Pages.Page<>(items.subList(0, Math.min(most, items.size())), items.size(), null);
   }
 
   private @Nullable ImpactAnswer answer(
@@ -127,6 +136,7 @@ class ImpactController {
       @Nullable String groupBy,
       @Nullable Integer limit,
       @Nullable String cursor,
+      boolean isPast,
       HttpServletRequest request,
       HttpServletResponse response)
       throws IOException {
@@ -135,7 +145,8 @@ class ImpactController {
     if (files.send(request, response, found, by)) {
       return null;
     }
-    Pages.Page<Item> page = pages.page(limit, cursor, found::pages);
+    Pages.Page<Item> page =
+        isPast ? only(found.items(), most) : pages.page(limit, cursor, found::pages);
     List<ImpactFinder.Untouched> untouched = found.untouched();
     return new ImpactAnswer(
         found.changes().get(0).ref(),

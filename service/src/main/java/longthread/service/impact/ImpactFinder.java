@@ -2,6 +2,7 @@ package longthread.service.impact;
 
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
@@ -169,9 +170,15 @@ class ImpactFinder {
    *
    * @param hops how far to look; null for no limit
    * @param base address of the console, for the links of items
+   * @param asOf the moment whose links count; null for now
    */
-  Found find(List<PlannedStep> steps, @Nullable Integer hops, Filters filters, String base) {
-    LineageGraph graph = follower.graph();
+  Found find(
+      List<PlannedStep> steps,
+      @Nullable Integer hops,
+      Filters filters,
+      String base,
+      @Nullable Instant asOf) {
+    LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(asOf);
     PlannedChanges.All planned = changes.of(graph, steps);
     int most = hops == null ? Integer.MAX_VALUE : hops;
     Supplier<Impact> judge = () -> ImpactAnalysis.of(graph, planned.changes(), columnMaps, most);

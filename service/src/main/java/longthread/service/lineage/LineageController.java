@@ -86,8 +86,10 @@ class LineageController {
   LineageViews.ThreadAnswer thread(
       @RequestParam String from,
       @RequestParam String to,
+      @RequestParam(required = false) @Nullable String asOf,
       @RequestParam(required = false) @Nullable String after) {
     receipts.awaitVisible(after);
-    return views.thread(references.resolve(from), references.resolve(to));
+    return views.thread(
+        references.resolve(from), references.resolve(to), asOf == null ? null : Times.parse(asOf));
   }
 }

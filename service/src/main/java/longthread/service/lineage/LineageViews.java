@@ -448,8 +448,8 @@ class LineageViews {
   }
 
   /** The shortest thread between two, in whichever direction there is one. */
-  ThreadAnswer thread(References.Named source, References.Named target) {
-    LineageGraph graph = follower.graph();
+  ThreadAnswer thread(References.Named source, References.Named target, @Nullable Instant asOf) {
+    LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(asOf);
     int start = place(graph, source, true);
     int end = place(graph, target, false);
     Optional<ThreadFinder.Found> found = ThreadFinder.find(graph, start, end);

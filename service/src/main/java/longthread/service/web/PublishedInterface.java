@@ -104,7 +104,7 @@ class PublishedInterface {
       case "lineage", "intake" -> "intake";
       case "search", "browse", "asset", "fold", "parts", "history", "checks", "statistics" ->
           "catalog";
-      case "graph", "views", "thread", "reader", "job", "sql", "schemas" -> "lineage";
+      case "graph", "views", "thread", "reader", "job", "sql", "schemas", "export" -> "lineage";
       case "impact", "causes" -> "impact and causes";
       case "runs", "run" -> "runs";
       case "session", "accounts", "groups", "grants", "keys", "audit" -> "access";

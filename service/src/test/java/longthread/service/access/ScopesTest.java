@@ -279,6 +279,14 @@ class ScopesTest {
           Map.entry(
               "/api/v1/causes",
               List.of("ref=open/table", "ref=open/report", "ref=open/back", "ref=@open/build")),
+          Map.entry(
+              "/api/v1/export",
+              List.of(
+                  "ref=open/table&as=csv",
+                  "ref=open/table&as=dot",
+                  "ref=open/table&as=graphml&detail=assets",
+                  "ref=open/table%23iban&as=prov-json",
+                  "ref=@open/build&as=openlineage")),
           Map.entry("/api/v1/checks", List.of("ref=open/table")),
           Map.entry(
               "/api/v1/graph",
