@@ -132,15 +132,14 @@ public final class LineageEvents {
   private void schema(ObjectNode facets, String reference) {
     ExportedGraph.Asset asset = assets.get(reference);
     if (asset != null && !asset.columns().isEmpty()) {
-      ArrayNode fields = facet(facets, "schema").putArray("fields");
-      var structs = new LinkedHashMap<String, ArrayNode>();
-      structs.put("", fields);
+      var structs = new LinkedHashMap<String, ObjectNode>();
+      structs.put("", facet(facets, "schema"));
       asset.columns().forEach(column -> add(column, structs));
     }
   }
 
   /** Adds a field to the struct that it lies in; structs come before their fields. */
-  private static void add(ExportedGraph.Column column, Map<String, ArrayNode> structs) {
+  private static void add(ExportedGraph.Column column, Map<String, ObjectNode> structs) {
     int dot = column.path().lastIndexOf('.');
     String parent = dot < 0 ? "" : column.path().substring(0, dot);
     if (!structs.containsKey(parent)) {
@@ -149,7 +148,7 @@ public final class LineageEvents {
     if (structs.containsKey(column.path())) {
       return;
     }
-    ObjectNode field = structs.get(parent).addObject();
+    ObjectNode field = structs.get(parent).withArray("fields").addObject();
     field.put("name", Reference.decode(column.path().substring(dot + 1)));
     if (column.type() != null) {
       field.put("type", column.type());
@@ -157,7 +156,7 @@ public final class LineageEvents {
     if (column.description() != null) {
       field.put("description", column.description());
     }
-    structs.put(column.path(), field.putArray("fields"));
+    structs.put(column.path(), field);
   }
 
   // ------------------------------------------------------------------ sources

@@ -450,8 +450,8 @@ class LineageViews {
   /** The shortest thread between two, in whichever direction there is one. */
   ThreadAnswer thread(References.Named source, References.Named target, @Nullable Instant asOf) {
     LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(asOf);
-    int start = place(graph, source, true);
-    int end = place(graph, target, false);
+    int start = place(graph, source, true, asOf);
+    int end = place(graph, target, false, asOf);
     Optional<ThreadFinder.Found> found = ThreadFinder.find(graph, start, end);
     boolean reversed = found.isEmpty();
     if (reversed) {
@@ -478,7 +478,8 @@ class LineageViews {
   }
 
   /** A job stands for the first thing it writes (as a source) or reads (as a target). */
-  private int place(LineageGraph graph, References.Named named, boolean source) {
+  private int place(
+      LineageGraph graph, References.Named named, boolean source, @Nullable Instant asOf) {
     String ref = named.asset().ref();
     int node;
     if (Reference.isJob(ref)) {
@@ -493,7 +494,12 @@ class LineageViews {
           HttpStatus.NOT_FOUND,
           "no-lineage",
           "No lineage is known",
-          named.ref() + " is in the catalog, but no event reported what feeds it or what it feeds");
+          named.ref()
+              + (asOf == null
+                  ? " is in the catalog, but no event reported what feeds it or what it feeds"
+                  : " had no lineage at "
+                      + asOf
+                      + " that any event reported; take a later moment"));
     }
     return node;
   }
