@@ -261,14 +261,36 @@ class Redaction {
       if (seen.indexOf('/') >= 0 || seen.indexOf('%') >= 0) {
         seen = TOKEN.matcher(seen).replaceAll(m -> Matcher.quoteReplacement(token(m.group())));
       }
-      return isSentence ? names().matcher(seen).replaceAll(Sight.RESTRICTED) : seen;
+      return isSentence ? sentence(seen) : seen;
     }
 
-    private String token(String token) {
+    /** What a program reports, such as an error, may name a table in its own short way. */
+    private String sentence(String text) {
+      String named = names().matcher(text).replaceAll(Sight.RESTRICTED);
+      return TOKEN
+          .matcher(named)
+          .replaceAll(
+              m -> Matcher.quoteReplacement(isShortName(m.group()) ? Sight.RESTRICTED : m.group()));
+    }
+
+    private boolean isShortName(String token) {
+      String bare = token.substring(0, endOfName(token));
+      return bare.length() >= MIN_NAME
+          && !Sight.isAlias(bare)
+          && catalog.meansOnlyHidden(assetOf(bare));
+    }
+
+    /** Where a name ends that stands at the end of a sentence. */
+    private int endOfName(String token) {
       int end = token.length();
       while (end > 0 && ".:!?".indexOf(token.charAt(end - 1)) >= 0) {
         end--;
       }
+      return end;
+    }
+
+    private String token(String token) {
+      int end = endOfName(token);
       String bare = token.substring(0, end);
       if (isHiddenReference(bare)) {
         return sight.alias(bare) + token.substring(end);

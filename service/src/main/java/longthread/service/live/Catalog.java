@@ -144,6 +144,15 @@ public class Catalog {
     return sight.isWhole() || known(ref).map(sight::seesAgain).orElse(true);
   }
 
+  /** Whether a word, as somebody may name an asset, means something hidden and nothing else. */
+  public boolean meansOnlyHidden(String word) {
+    if (Sight.now().isWhole()) {
+      return false;
+    }
+    Set<String> meant = index.candidates(word, asset -> true);
+    return !meant.isEmpty() && meant.stream().noneMatch(this::isSeen);
+  }
+
   /** How many assets the caller may not see. */
   public int hidden() {
     Sight sight = Sight.now();

@@ -138,7 +138,7 @@ class RoutesTest {
     var tokens = new LinkedHashMap<String, String>();
     tokens.put("nobody", "");
     tokens.put("wrong", "lt_wrong");
-    for (String role : List.of("reader", "auditor", "emitter", "steward")) {
+    for (String role : List.of("reader", "auditor", "emitter", "steward", "limited")) {
       tokens.put(role, token(role));
     }
     var let = new ArrayList<String>();
@@ -151,7 +151,7 @@ class RoutesTest {
               || route.path().equals("/")
               || (route.method().equals("PUT") && route.path().equals("/api/v1/workspaces"))
               || route.path().equals("/api/v1/tickets/closed");
-      boolean admins = route.path().matches("/api/v1/(keys|accounts|rebuild).*");
+      boolean admins = route.path().matches("/api/v1/(keys|accounts|groups|grants|rebuild).*");
       boolean audits = route.path().startsWith("/api/v1/audit");
       Map<String, Boolean> may =
           Map.of(
@@ -166,7 +166,11 @@ class RoutesTest {
               "emitter",
               sends,
               "steward",
-              !admins && !audits);
+              !admins && !audits,
+              "limited", // without a grant
+              LimitedCalls.of(route.method(), route.path())
+                  .filter(rule -> rule == LimitedCalls.Rule.NEUTRAL)
+                  .isPresent());
       for (String spelling : spellings(route.path())) {
         for (var caller : tokens.entrySet()) {
           Raw raw = send(route.method(), spelling, caller.getValue(), body(route));

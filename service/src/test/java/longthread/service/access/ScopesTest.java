@@ -80,6 +80,17 @@ class ScopesTest {
             + "'systems':['open','hush'],'allowed':false}}");
     workspace("hush", "hushroom", "Hush Room", "hushpage", "open", "report");
     workspace("open", "room", "Open Room", "page", "hush", "hushcopy");
+    admin.event(
+        Events.run(
+            "FAIL",
+            "2026-11-07T03:00:00Z",
+            UUID.randomUUID(),
+            "open",
+            "odd",
+            "'outputs':[{'namespace':'open','name':'odd'}],'run':{'runId':'"
+                + UUID.randomUUID()
+                + "','facets':{'errorMessage':{'_producer':'p','_schemaURL':'s','message':"
+                + "'cannot read hushsource: see \"hushcopy\".','programmingLanguage':'java'}}}"));
     limited = grantee("limited", "reader", "system", "open");
     editor = grantee("editor", "steward", "system", "open");
     nobody = new Api(service.base(), key("nobody", "limited"));
@@ -319,7 +330,9 @@ class ScopesTest {
               "/api/v1/reader",
               List.of("ref=open/report%23account", "ref=open/report", "ref=open/back")),
           Map.entry("/api/v1/run", List.of("ref=run:" + BUILD)),
-          Map.entry("/api/v1/runs", List.of("", "job=@open/build", "state=failed", "system=hush")),
+          Map.entry(
+              "/api/v1/runs",
+              List.of("", "job=@open/build", "job=@open/odd", "state=failed", "system=hush")),
           Map.entry(
               "/api/v1/search",
               List.of(
