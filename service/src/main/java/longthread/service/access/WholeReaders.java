@@ -7,7 +7,7 @@ import longthread.service.storage.access.AccountQueries;
 import longthread.service.storage.access.KeyQueries;
 import org.springframework.stereotype.Component;
 
-/** Who may be told of anything in the catalog, unasked: whoever sees all of it. */
+/** Who may be notified of anything in the catalog: whoever sees all of it. */
 @Component
 public class WholeReaders {
   private static final int MAX_CACHED = 10_000;

@@ -6,7 +6,8 @@
  * longthread.service.live.Catalog} groups names into assets, {@link
  * longthread.service.live.References} finds what a person typed, {@link
  * longthread.service.live.Receipts} waits for events to be visible, and {@link
- * longthread.service.live.Dependents} counts what rests on what. One thread changes this, any
+ * longthread.service.live.Dependents} counts what rests on what, {@link
+ * longthread.service.live.Sight} decides what a caller may see of it. One thread changes this, any
  * number read it; no reader waits.
  */
 @NullMarked

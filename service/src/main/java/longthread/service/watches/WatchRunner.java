@@ -107,7 +107,7 @@ public class WatchRunner {
   }
 
   synchronized void run() {
-    // Who lost sight of the whole is told nothing that they might not see now.
+    // Who lost sight of the whole is notified of nothing that they might not see now.
     List<WatchQueries.Watch> watches =
         stored.all().stream().filter(watch -> readers.includes(watch.owner())).toList();
     if (watches.isEmpty() || health.estate().graph() == null) {
