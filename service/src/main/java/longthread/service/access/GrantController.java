@@ -91,7 +91,9 @@ class GrantController {
   @DeleteMapping("/api/v1/grants")
   @Operation(operationId = "endGrant", summary = "End a grant by its number in the list")
   void end(@RequestParam long id) {
-    grants.end(id);
+    Grants.GrantRow ended = grants.end(id);
+    AuditNote.about(ended.holderKind() + " " + ended.holder());
+    AuditNote.detail((ended.role() + " on " + ended.scope() + " " + ended.value()).strip());
   }
 
   @GetMapping("/api/v1/groups")

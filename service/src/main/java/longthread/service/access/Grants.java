@@ -196,15 +196,22 @@ class Grants {
         .orElseThrow();
   }
 
-  void end(long id) {
-    if (stored.delete(id) == 0) {
-      throw new ProblemException(
-          HttpStatus.NOT_FOUND,
-          "unknown-grant",
-          "There is no such grant",
-          "no grant has the id " + id + "; GET /api/v1/grants lists them");
-    }
+  /** Ends a grant; returns what it was. */
+  GrantRow end(long id) {
+    GrantRow ended =
+        list(null, null).stream()
+            .filter(row -> row.id() == id)
+            .findFirst()
+            .orElseThrow(
+                () ->
+                    new ProblemException(
+                        HttpStatus.NOT_FOUND,
+                        "unknown-grant",
+                        "There is no such grant",
+                        "no grant has the id " + id + "; GET /api/v1/grants lists them"));
+    stored.delete(id);
     changed();
+    return ended;
   }
 
   /** Ends what a holder holds who is no more. */

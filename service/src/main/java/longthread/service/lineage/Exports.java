@@ -79,13 +79,13 @@ class Exports {
       add(
           graph,
           reached,
-          rows(graph, now.inputs()),
+          LineageViews.rows(graph, now.inputs()),
           Direction.UPSTREAM,
           part.upstream() ? near : 0);
       add(
           graph,
           reached,
-          rows(graph, now.outputs()),
+          LineageViews.rows(graph, now.outputs()),
           Direction.DOWNSTREAM,
           part.downstream() ? near : 0);
       return reached;
@@ -111,14 +111,6 @@ class Exports {
       }
     }
     return reached;
-  }
-
-  private static int[] rows(LineageGraph graph, List<String> refs) {
-    return refs.stream()
-        .map(graph::asset)
-        .filter(java.util.OptionalInt::isPresent)
-        .mapToInt(asset -> graph.rowsOf(asset.getAsInt()))
-        .toArray();
   }
 
   private static void add(

@@ -255,7 +255,8 @@ class LineageViews {
     return new GraphView.Focus(named.ref(), nodes, new int[0], new int[0]);
   }
 
-  private static int[] rows(LineageGraph graph, List<String> refs) {
+  /** The rows of those of some assets that the graph has. */
+  static int[] rows(LineageGraph graph, List<String> refs) {
     return refs.stream()
         .map(graph::asset)
         .filter(java.util.OptionalInt::isPresent)

@@ -599,6 +599,10 @@ class ScopesTest {
     assertThat(admin.delete("/api/v1/grants?id=" + id).status()).isEqualTo(200);
     assertThat(passing.get("/api/v1/asset", "ref", "open/table").status()).isEqualTo(403);
     assertThat(admin.delete("/api/v1/grants?id=" + id).status()).isEqualTo(404);
+    JsonNode noted =
+        json(admin, "/api/v1/audit", "action", "endGrant", "outcome", "done").path("items").get(0);
+    assertThat(noted.path("about").stringValue()).isEqualTo("key passing");
+    assertThat(noted.path("detail").stringValue()).isEqualTo("reader on system open");
   }
 
   @Test
