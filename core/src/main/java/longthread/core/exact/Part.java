@@ -1,0 +1,172 @@
+package longthread.core.exact;
+
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Map;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
+
+/**
+ * Which part of a dataset a run read or wrote: a union of boxes, each of which bounds the values of
+ * some fields.
+ *
+ * @param boxes none is the whole; a box without fields is the whole too
+ * @param exact false if the run touched something inside the boxes that is not known any closer
+ */
+public record Part(List<Box> boxes, boolean exact) {
+  /** All of it. */
+  public static final Part WHOLE = new Part(List.of(), true);
+
+  /** Something of it; which part was not reported. */
+  public static final Part SOMETHING = new Part(List.of(), false);
+
+  /** Values of fields that all hold together. */
+  public record Box(SortedMap<String, Range> fields) {
+    /** The box that is the whole. */
+    static final Box WHOLE = new Box(new TreeMap<>());
+
+    static Box of(String field, Range range) {
+      return new Box(new TreeMap<>(Map.of(field, range)));
+    }
+
+    /** What is in both; null if that is nothing. */
+    @Nullable Box and(Box other) {
+      var both = new TreeMap<>(fields);
+      for (Map.Entry<String, Range> entry : other.fields.entrySet()) {
+        Range before = both.get(entry.getKey());
+        Range narrower = before == null ? entry.getValue() : before.and(entry.getValue());
+        if (narrower == null) {
+          return null;
+        }
+        both.put(entry.getKey(), narrower);
+      }
+      return new Box(both);
+    }
+  }
+
+  /**
+   * An interval of values.
+   *
+   * @param from null without a lower bound
+   * @param until null without an upper bound
+   */
+  public record Range(
+      @Nullable String from, boolean fromIncluded, @Nullable String until, boolean untilIncluded) {
+    static Range only(String value) {
+      return new Range(value, true, value, true);
+    }
+
+    @Nullable Range and(Range other) {
+      boolean later =
+          from == null
+              || (other.from != null
+                  && (VALUES.compare(other.from, from) > 0
+                      || (other.from.equals(from) && !other.fromIncluded)));
+      boolean earlier =
+          until == null
+              || (other.until != null
+                  && (VALUES.compare(other.until, until) < 0
+                      || (other.until.equals(until) && !other.untilIncluded)));
+      Range low = later ? other : this;
+      Range high = earlier ? other : this;
+      if (low.from != null && high.until != null) {
+        int order = VALUES.compare(low.from, high.until);
+        if (order > 0 || (order == 0 && !(low.fromIncluded && high.untilIncluded))) {
+          return null;
+        }
+      }
+      return new Range(low.from, low.fromIncluded, high.until, high.untilIncluded);
+    }
+  }
+
+  /** Numbers by size and before texts; texts, such as dates, by their characters. */
+  static final Comparator<String> VALUES =
+      (one, other) -> {
+        BigDecimal a = number(one);
+        BigDecimal b = number(other);
+        if (a != null && b != null) {
+          int bySize = a.compareTo(b);
+          return bySize != 0 ? bySize : one.compareTo(other);
+        }
+        return a != null ? -1 : b != null ? 1 : one.compareTo(other);
+      };
+
+  private static final int LONGEST_NUMBER = 40;
+
+  private static @Nullable BigDecimal number(String text) {
+    boolean may =
+        !text.isEmpty()
+            && text.length() <= LONGEST_NUMBER
+            && text.chars().allMatch(c -> (c >= '0' && c <= '9') || c == '.' || c == '-');
+    if (!may) {
+      return null;
+    }
+    try {
+      return new BigDecimal(text);
+    } catch (NumberFormatException e) {
+      return null; // such as a date
+    }
+  }
+
+  public Part {
+    boxes = List.copyOf(boxes);
+  }
+
+  /** The part in which a field has one value. */
+  public static Part where(String field, String value) {
+    return new Part(List.of(Box.of(field, Range.only(value))), true);
+  }
+
+  /** The part in which a field has a value of a range. */
+  static Part where(String field, Range range) {
+    return new Part(List.of(Box.of(field, range)), true);
+  }
+
+  public boolean isWhole() {
+    return boxes.isEmpty() || boxes.stream().anyMatch(box -> box.fields().isEmpty());
+  }
+
+  List<Box> boxesOrWhole() {
+    return boxes.isEmpty() ? List.of(Box.WHOLE) : boxes;
+  }
+
+  /** What is in both parts; empty if that is nothing. */
+  public List<Box> overlap(Part other) {
+    var both = new ArrayList<Box>();
+    for (Box one : boxesOrWhole()) {
+      for (Box two : other.boxesOrWhole()) {
+        Box box = one.and(two);
+        if (box != null) {
+          both.add(box);
+        }
+      }
+    }
+    return both;
+  }
+
+  /** What is in both parts, as a part; null if that is nothing. */
+  public @Nullable Part and(Part other) {
+    List<Box> both = overlap(other);
+    return both.isEmpty() ? null : new Part(both, exact && other.exact);
+  }
+
+  /** What is in either part. */
+  public Part or(Part other) {
+    if (isWhole() && exact) {
+      return this;
+    }
+    if (other.isWhole() && other.exact) {
+      return other;
+    }
+    var either = new ArrayList<>(boxesOrWhole());
+    for (Box box : other.boxesOrWhole()) {
+      if (!either.contains(box)) {
+        either.add(box);
+      }
+    }
+    return new Part(either, exact && other.exact);
+  }
+}
