@@ -36,6 +36,7 @@ class ArchitectureTest {
           "labels",
           "cause",
           "lineage",
+          "exact",
           "catalog",
           "health",
           "notices",

@@ -57,6 +57,9 @@ public final class EventReader {
     return reading.warnings();
   }
 
+  /** Facets of a dataset that also say what this very run read or did. */
+  private static final Set<String> OF_THE_RUN_TOO = Set.of("version", "lifecycleStateChange");
+
   /** Returns all that the event says, as {@link #read(byte[], Instant, FacetMemory)} does. */
   public static EventFacts read(byte[] bytes, Instant receivedAt) throws UnreadableEventException {
     return read(bytes, receivedAt, new FacetMemory(SMALL_MEMORY));
@@ -332,6 +335,11 @@ public final class EventReader {
       if (run != null) {
         for (Slice slice : part.runFacets) {
           facets.add(fact(new FacetFact.OfRunDataset(run, job, name, output), slice));
+        }
+        for (Slice slice : part.facets) {
+          if (OF_THE_RUN_TOO.contains(slice.key())) {
+            facets.add(fact(new FacetFact.OfRunDataset(run, job, name, output), slice));
+          }
         }
       }
     }

@@ -32,6 +32,12 @@ public record Part(List<Box> boxes, boolean exact) {
       return new Box(new TreeMap<>(Map.of(field, range)));
     }
 
+    String words() {
+      var words = new ArrayList<String>();
+      fields.forEach((field, range) -> words.add(range.words(field)));
+      return String.join(" and ", words);
+    }
+
     /** What is in both; null if that is nothing. */
     @Nullable Box and(Box other) {
       var both = new TreeMap<>(fields);
@@ -57,6 +63,24 @@ public record Part(List<Box> boxes, boolean exact) {
       @Nullable String from, boolean fromIncluded, @Nullable String until, boolean untilIncluded) {
     static Range only(String value) {
       return new Range(value, true, value, true);
+    }
+
+    String words(String field) {
+      String name =
+          field.equals(PartReader.LOCATION)
+              ? "address"
+              : field.equals(PartReader.PARTITION) ? "partition" : field;
+      if (from != null && from.equals(until)) {
+        return name + " = " + from;
+      }
+      var words = new ArrayList<String>();
+      if (from != null) {
+        words.add(name + (fromIncluded ? " >= " : " > ") + from);
+      }
+      if (until != null) {
+        words.add(name + (untilIncluded ? " <= " : " < ") + until);
+      }
+      return String.join(" and ", words);
     }
 
     @Nullable Range and(Range other) {
@@ -120,9 +144,42 @@ public record Part(List<Box> boxes, boolean exact) {
     return new Part(List.of(Box.of(field, Range.only(value))), true);
   }
 
+  /**
+   * The part that the name of a partition or dated file stands for, such as {@code day=2031-05-01}.
+   */
+  public static Part ofPartition(String name) {
+    var fields = new TreeMap<String, Range>();
+    for (String level : name.split("/")) {
+      int equals = level.indexOf('=');
+      if (equals <= 0) {
+        return where(PartReader.PARTITION, name);
+      }
+      fields.put(
+          level.substring(0, equals).toLowerCase(java.util.Locale.ROOT),
+          Range.only(level.substring(equals + 1)));
+    }
+    return new Part(List.of(new Box(fields)), true);
+  }
+
   /** The part in which a field has a value of a range. */
   static Part where(String field, Range range) {
     return new Part(List.of(Box.of(field, range)), true);
+  }
+
+  private static final int MAX_NAMED = 6;
+
+  /** The part in words, such as {@code day = 2031-05-01}; empty for all of it. */
+  public String words() {
+    if (isWhole()) {
+      return exact ? "" : "a part that was not reported";
+    }
+    var words = new ArrayList<String>();
+    boxes.stream().limit(MAX_NAMED).forEach(box -> words.add(box.words()));
+    String all = String.join(", or ", words);
+    if (boxes.size() > MAX_NAMED) {
+      all += ", and " + (boxes.size() - MAX_NAMED) + " more parts";
+    }
+    return exact ? all : "something of " + all;
   }
 
   public boolean isWhole() {

@@ -128,12 +128,8 @@ public final class Recall {
       if (!one.asset().equals(seen)) {
         continue;
       }
-      Reading reading = Reading.of(reader, one);
-      if (!asset.equals(seen)) {
-        Part part = one.part().isWhole() && one.part().exact() ? Part.WHOLE : Part.SOMETHING;
-        reading = new Reading(part, reading.from(), reading.until(), null, reader);
-      }
-      Reading asked = reading;
+      Reading whole = Reading.of(reader, one);
+      Reading asked = asset.equals(seen) ? whole : RunLineage.anyPart(whole);
       Contents.Answer answer =
           read.computeIfAbsent(
               List.of(RunKey.of(reader), asset, asked.part()),

@@ -3,7 +3,6 @@ package longthread.core.exact;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -58,18 +57,36 @@ public final class RunLineage {
   public record Found(
       List<Member> members, List<Use> uses, List<String> sources, boolean truncated) {}
 
+  /** Which columns of its inputs a run made columns of an output from. */
+  @FunctionalInterface
+  public interface ColumnMap {
+    /**
+     * The columns of each input that some columns of an output are made from; null if that is not
+     * known of the run, so that anything it read may be in them. An input with a null set is read
+     * as a whole.
+     */
+    @Nullable Map<String, @Nullable Set<String>> sources(
+        Execution run, String output, Set<String> columns);
+  }
+
   private static final int MAX_VIEWS = 300;
 
+  /** A reading to be followed; of null columns, all of them. */
+  private record Step(Use use, @Nullable Set<String> columns) {}
+
   private final RunLog log;
+  private final ColumnMap map;
   private final int maxRuns;
   private final int maxHops;
   private final Map<RunKey, Member> members = new LinkedHashMap<>();
-  private final List<Use> uses = new ArrayList<>();
+  private final Map<List<Object>, Use> uses = new LinkedHashMap<>();
+  private final Map<Use, @Nullable Set<String>> followed = new java.util.IdentityHashMap<>();
   private final Set<String> sources = new java.util.TreeSet<>();
   private boolean truncated;
 
-  private RunLineage(RunLog log, int maxHops, int maxRuns) {
+  private RunLineage(RunLog log, ColumnMap map, int maxHops, int maxRuns) {
     this.log = log;
+    this.map = map;
     this.maxHops = maxHops;
     this.maxRuns = maxRuns;
   }
@@ -77,35 +94,63 @@ public final class RunLineage {
   /**
    * Returns the runs behind what is in an asset at a moment.
    *
+   * @param column the column to follow; null for all that is in it
+   * @param map how columns are followed through runs
    * @param maxHops how many readings to follow back
    * @param maxRuns how many runs to return at the most
    */
+  public static Found of(
+      RunLog log,
+      String asset,
+      @Nullable String column,
+      ColumnMap map,
+      Instant at,
+      int maxHops,
+      int maxRuns) {
+    var lineage = new RunLineage(log, map, maxHops, maxRuns);
+    Use use = lineage.use(null, -1, asset, Reading.at(at));
+    return lineage.walk(List.of(new Step(use, column == null ? null : Set.of(column))));
+  }
+
+  /** Returns the runs behind all that is in an asset at a moment. */
   public static Found of(RunLog log, String asset, Instant at, int maxHops, int maxRuns) {
-    var lineage = new RunLineage(log, maxHops, maxRuns);
-    Use use = lineage.use(null, asset, Reading.at(at));
-    return lineage.walk(List.of(use), 0);
+    return of(log, asset, null, (run, output, columns) -> null, at, maxHops, maxRuns);
   }
 
   /** Returns the runs behind what one run wrote; the run itself is the first member. */
   public static Found of(RunLog log, Execution run, int maxHops, int maxRuns) {
-    var lineage = new RunLineage(log, maxHops, maxRuns);
+    var lineage = new RunLineage(log, (any, output, columns) -> null, maxHops, maxRuns);
     lineage.members.put(RunKey.of(run), new Member(run, 0, true));
-    return lineage.walk(lineage.usesOf(run), 0);
+    return lineage.walk(lineage.stepsInto(run, "", null));
   }
 
-  private List<Use> usesOf(Execution run) {
-    return run.reads().stream()
-        .map(read -> use(RunKey.of(run), read.asset(), Reading.of(run, read)))
-        .toList();
+  /** The readings of a run that made columns of what it wrote. */
+  private List<Step> stepsInto(Execution run, String written, @Nullable Set<String> columns) {
+    Map<String, @Nullable Set<String>> from =
+        columns == null ? null : map.sources(run, written, columns);
+    var steps = new ArrayList<Step>();
+    for (int i = 0; i < run.reads().size(); i++) {
+      Execution.Read read = run.reads().get(i);
+      if (from == null || from.containsKey(read.asset())) {
+        Use use = use(RunKey.of(run), i, read.asset(), Reading.of(run, read));
+        steps.add(new Step(use, from == null ? null : from.get(read.asset())));
+      }
+    }
+    return steps;
   }
 
   /** What a reading saw; through what shows other assets as they are, it sees those. */
-  private Use use(@Nullable RunKey reader, String asset, Reading reading) {
+  private Use use(@Nullable RunKey reader, int number, String asset, Reading reading) {
+    return uses.computeIfAbsent(
+        java.util.Arrays.asList(reader, number), k -> seen(reader, asset, reading));
+  }
+
+  private Use seen(@Nullable RunKey reader, String asset, Reading reading) {
     var contents = new LinkedHashMap<String, Contents.Answer>();
     var through = new ArrayList<String>();
     boolean cut = false;
     var waiting = new ArrayDeque<String>(List.of(asset));
-    var seen = new HashSet<String>(waiting);
+    var known = new HashSet<String>(waiting);
     while (!waiting.isEmpty()) {
       String at = waiting.poll();
       Reading here = at.equals(asset) ? reading : anyPart(reading);
@@ -126,43 +171,71 @@ public final class RunLineage {
         }
       }
       for (String next : shown) {
-        if (seen.size() < MAX_VIEWS && seen.add(next)) {
+        if (known.size() < MAX_VIEWS && known.add(next)) {
           waiting.add(next);
         }
       }
     }
-    var use = new Use(reader, asset, reading.part(), through, contents, cut);
-    uses.add(use);
-    return use;
+    return new Use(reader, asset, reading.part(), through, contents, cut);
   }
 
   /** Which part of what lies behind a view was read is not known, unless all of it was. */
-  private static Reading anyPart(Reading reading) {
+  static Reading anyPart(Reading reading) {
     Part part = reading.part().isWhole() && reading.part().exact() ? Part.WHOLE : Part.SOMETHING;
     return new Reading(part, reading.from(), reading.until(), null, reading.by());
   }
 
-  private Found walk(Collection<Use> first, int hop) {
-    List<Use> level = List.copyOf(first);
-    for (int hops = hop + 1; !level.isEmpty(); hops++) {
-      var next = new ArrayList<Use>();
-      for (Use use : level) {
-        for (Contribution one : contributions(use)) {
-          RunKey key = RunKey.of(one.by());
-          if (members.containsKey(key)) {
-            continue;
-          }
-          if (hops > maxHops || members.size() >= maxRuns) {
-            truncated = true;
-            continue;
-          }
-          members.put(key, new Member(one.by(), hops, false));
-          next.addAll(usesOf(one.by()));
+  private Found walk(List<Step> first) {
+    List<Step> level = first;
+    for (int hops = 1; !level.isEmpty(); hops++) {
+      var next = new ArrayList<Step>();
+      for (Step step : level) {
+        if (isNew(step)) {
+          follow(step, hops, next);
         }
       }
       level = next;
     }
-    return new Found(withCertainty(), uses, List.copyOf(sources), truncated);
+    return new Found(withCertainty(), List.copyOf(uses.values()), List.copyOf(sources), truncated);
+  }
+
+  /** Whether a step asks for columns of a reading that were not followed yet. */
+  private boolean isNew(Step step) {
+    if (!followed.containsKey(step.use())) {
+      followed.put(step.use(), step.columns());
+      return true;
+    }
+    Set<String> before = followed.get(step.use());
+    if (before == null || (step.columns() != null && before.containsAll(step.columns()))) {
+      return false;
+    }
+    Set<String> all = step.columns() == null ? null : new HashSet<>(before);
+    if (all != null) {
+      all.addAll(step.columns());
+    }
+    followed.put(step.use(), all);
+    return true;
+  }
+
+  private void follow(Step step, int hops, List<Step> next) {
+    Use use = step.use();
+    use.contents()
+        .forEach(
+            (asset, answer) -> {
+              // Behind what only shows other assets, columns have other names.
+              Set<String> columns = asset.equals(use.asset()) ? step.columns() : null;
+              for (Contribution one : answer.contributions()) {
+                RunKey key = RunKey.of(one.by());
+                if (!members.containsKey(key)) {
+                  if (hops > maxHops || members.size() >= maxRuns) {
+                    truncated = true;
+                    continue;
+                  }
+                  members.put(key, new Member(one.by(), hops, false));
+                }
+                next.addAll(stepsInto(one.by(), asset, columns));
+              }
+            });
   }
 
   static List<Contribution> contributions(Use use) {
@@ -172,7 +245,7 @@ public final class RunLineage {
   /** A run is certain if a chain of certain readings leads from the focus to it. */
   private List<Member> withCertainty() {
     var certainOf = new LinkedHashMap<List<Object>, List<RunKey>>();
-    for (Use use : uses) {
+    for (Use use : uses.values()) {
       for (Contribution one : contributions(use)) {
         if (one.certain()) {
           certainOf

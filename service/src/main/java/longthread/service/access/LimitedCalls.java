@@ -109,6 +109,7 @@ final class LimitedCalls {
       POST   /api/v1/readers/run             whole
       GET    /api/v1/rebuild                 whole
       POST   /api/v1/rebuild                 whole
+      GET    /api/v1/recall                  seen
       GET    /api/v1/recorded                whole
       GET    /api/v1/rules/try               whole
       GET    /api/v1/run                     seen

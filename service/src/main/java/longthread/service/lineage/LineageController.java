@@ -1,6 +1,10 @@
 package longthread.service.lineage;
 
 import io.swagger.v3.oas.annotations.Operation;
+import java.time.Clock;
+import java.time.Instant;
+import longthread.core.asset.Reference;
+import longthread.service.exact.ExactLineage;
 import longthread.service.live.Receipts;
 import longthread.service.live.References;
 import longthread.service.web.ProblemException;
@@ -21,9 +25,21 @@ class LineageController {
   private final ReaderViews readers;
   private final References references;
   private final Receipts receipts;
+  private final ExactLineage exactLineage;
+  private final ExactViews exactViews;
+  private final Clock clock;
 
   LineageController(
-      LineageViews views, ReaderViews readers, References references, Receipts receipts) {
+      LineageViews views,
+      ReaderViews readers,
+      ExactLineage exactLineage,
+      ExactViews exactViews,
+      References references,
+      Receipts receipts,
+      Clock clock) {
+    this.exactLineage = exactLineage;
+    this.exactViews = exactViews;
+    this.clock = clock;
     this.views = views;
     this.readers = readers;
     this.references = references;
@@ -50,6 +66,7 @@ class LineageController {
       @RequestParam(required = false) @Nullable Integer hops,
       @RequestParam(required = false) @Nullable String detail,
       @RequestParam(required = false) @Nullable String asOf,
+      @RequestParam(required = false) @Nullable String exact,
       @RequestParam(required = false) @Nullable Integer limit,
       @RequestParam(required = false) @Nullable String after) {
     receipts.awaitVisible(after);
@@ -68,6 +85,9 @@ class LineageController {
     if (far < 0) {
       throw ProblemException.badRequest("bad-hops", "hops takes a number from 0 up");
     }
+    if (exact != null) {
+      return exact(exact, direction, ref, hops, asOf == null ? null : Times.parse(asOf), most);
+    }
     return views.view(
         new LineageViews.Wanted(
             references.resolve(ref),
@@ -77,6 +97,47 @@ class LineageController {
             detail,
             asOf == null ? null : Times.parse(asOf),
             most));
+  }
+
+  /** The runs behind what is in an asset, or behind what a run wrote. */
+  private LineageViews.View exact(
+      String word,
+      String direction,
+      String ref,
+      @Nullable Integer hops,
+      @Nullable Instant at,
+      int most) {
+    if (!word.equals("run")) {
+      throw ProblemException.badRequest(
+          "bad-exact", "'" + word + "' is no way to be exact; use exact=run, or leave it out");
+    }
+    if (direction.equals("downstream")) {
+      throw ProblemException.badRequest(
+          "bad-direction",
+          "exact=run follows runs upstream; what rests on a run is GET /api/v1/recall?ref=run:…");
+    }
+    int far = hops == null ? Integer.MAX_VALUE : hops;
+    if (ref.startsWith(Reference.RUN_PREFIX)) {
+      if (!(Reference.parse(ref) instanceof Reference.OfRun run)) {
+        throw ProblemException.badRequest("bad-reference", "'" + ref + "' does not name a run");
+      }
+      return exactViews.of(exactLineage.behind(run.run(), far, most));
+    }
+    References.Named named = references.resolve(ref);
+    if (Reference.isJob(named.asset().ref())) {
+      throw ProblemException.badRequest(
+          "bad-reference",
+          named.ref() + " is a job; name a dataset, a report, or one of its runs as run:…");
+    }
+    return exactViews.of(
+        exactLineage.behind(
+            new ExactLineage.Wanted(
+                named.asset(),
+                named.column(),
+                at == null ? clock.instant() : at,
+                at != null,
+                far,
+                most)));
   }
 
   @GetMapping("/api/v1/thread")

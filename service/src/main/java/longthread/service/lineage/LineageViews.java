@@ -12,6 +12,7 @@ import longthread.core.graph.GraphView;
 import longthread.core.graph.LineageGraph;
 import longthread.core.graph.ThreadFinder;
 import longthread.core.lineage.Flow;
+import longthread.service.exact.ExactLineage;
 import longthread.service.health.AssetHealth;
 import longthread.service.health.HealthBoard;
 import longthread.service.job.ConstantBranches;
@@ -79,6 +80,12 @@ class LineageViews {
       int moreDownstream,
       @Nullable AssetHealth health) {}
 
+  /**
+   * A link of a view.
+   *
+   * @param via between two runs, the asset whose data the later one read; else absent
+   * @param doubt between two runs, why it is not certain that it read it; absent if it is
+   */
   record ViewLink(
       String from,
       String to,
@@ -91,7 +98,9 @@ class LineageViews {
       @Nullable String job,
       @Nullable Integer jobVersion,
       @Nullable Instant firstSeen,
-      @Nullable Instant lastSeen) {}
+      @Nullable Instant lastSeen,
+      @Nullable String via,
+      @Nullable String doubt) {}
 
   /**
    * A branch on which a job sets a column of the view to a constant: nothing comes from upstream.
@@ -103,6 +112,7 @@ class LineageViews {
    *
    * @param constants of the columns upstream of a column, the branches that carry no data
    * @param gap what is missing, and why; absent if nothing is
+   * @param exact of a view of runs, what each read and how certain that is
    */
   record View(
       ViewNode focus,
@@ -112,7 +122,8 @@ class LineageViews {
       List<ViewConstant> constants,
       boolean truncated,
       long graphChange,
-      @Nullable String gap) {}
+      @Nullable String gap,
+      ExactLineage.@Nullable ExactAnswer exact) {}
 
   /** A thread; {@code basis} is values, decides or assets, from the strongest to the weakest. */
   record ThreadAnswer(
@@ -300,7 +311,8 @@ class LineageViews {
         records.constants(),
         view.truncated(),
         follower.number(),
-        records.gap());
+        records.gap(),
+        null);
   }
 
   /** The constants of the columns in view that lie upstream of the focus, it included. */
@@ -434,7 +446,9 @@ class LineageViews {
         owner != null && Reference.isJob(owner) ? owner : null,
         seen == null ? null : seen.version(),
         seen == null ? null : seen.first(),
-        seen == null ? null : seen.last());
+        seen == null ? null : seen.last(),
+        null,
+        null);
   }
 
   /** Of several ways a link works, the one that says the most: carrying before deciding. */

@@ -47,7 +47,7 @@ import org.springframework.stereotype.Component;
 @Component
 public class EventLog {
   /** The version of the rules by which events are accepted and read. */
-  static final int READER_VERSION = 3;
+  static final int READER_VERSION = 4;
 
   private static final Logger LOG = LoggerFactory.getLogger(EventLog.class);
   private static final int MAX_WAITING = 128; // fewer than the web server's threads

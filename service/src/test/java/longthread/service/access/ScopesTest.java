@@ -308,7 +308,10 @@ class ScopesTest {
                   "ref=open/table&direction=both&detail=systems",
                   "ref=open/back%23again&direction=both&hops=9",
                   "ref=@open/build&direction=both&detail=columns&hops=9",
-                  "ref=open/table&direction=both&hops=5&asOf=2026-11-05T00:00:00Z")),
+                  "ref=open/table&direction=both&hops=5&asOf=2026-11-05T00:00:00Z",
+                  "ref=open/table&exact=run",
+                  "ref=open/report&exact=run",
+                  "ref=run:" + BUILD + "&exact=run")),
           Map.entry(
               "/api/v1/impact",
               List.of(
@@ -329,6 +332,7 @@ class ScopesTest {
           Map.entry(
               "/api/v1/reader",
               List.of("ref=open/report%23account", "ref=open/report", "ref=open/back")),
+          Map.entry("/api/v1/recall", List.of("ref=run:" + BUILD, "ref=@open/build")),
           Map.entry("/api/v1/run", List.of("ref=run:" + BUILD)),
           Map.entry(
               "/api/v1/runs",

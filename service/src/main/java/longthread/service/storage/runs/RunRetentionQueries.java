@@ -17,12 +17,13 @@ public interface RunRetentionQueries {
 
   /**
    * Drops the facets of runs last reported before a time; those stay that say which code ran, as
-   * part of what, and for which period.
+   * part of what, for which period, and which data they read and wrote.
    */
   @SQL(
       "delete from run_facet f using run r where r.run_id = f.run_id and r.job_id = f.job_id"
           + " and r.heard_s < :before and f.key not in ('sql', 'sourceCode', 'sourceCodeLocation',"
-          + " 'parent', 'nominalTime', 'jobType', 'lineage')")
+          + " 'parent', 'nominalTime', 'jobType', 'lineage', 'subset', 'outputSubset', 'version',"
+          + " 'lifecycleStateChange', 'icebergScanReport', 'icebergCommitReport')")
   int dropFacets(long before);
 
   @SQL(

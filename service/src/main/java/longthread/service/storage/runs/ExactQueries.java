@@ -1,0 +1,123 @@
+package longthread.service.storage.runs;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.hibernate.StatelessSession;
+import org.hibernate.annotations.processing.SQL;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Repository;
+import org.springframework.transaction.annotation.Transactional;
+
+/** Runs by what they may have read or written, with what says so. */
+@Repository
+@Transactional(readOnly = true)
+public interface ExactQueries {
+  /** A run, before it is known what it read and wrote. */
+  record Row(
+      UUID run,
+      long job,
+      String ref,
+      long startS,
+      int startN,
+      @Nullable Long endS,
+      @Nullable Integer endN,
+      String state,
+      @Nullable String code) {
+    public Instant start() {
+      return Instant.ofEpochSecond(startS, startN);
+    }
+
+    /** When it ended; null if no event said so. */
+    public @Nullable Instant end() {
+      return endS == null ? null : Instant.ofEpochSecond(endS, endN == null ? 0 : endN);
+    }
+  }
+
+  /** A lineage that a run reported, by the digest of its text. */
+  record Shape(UUID run, long job, String digest) {}
+
+  /** The newest value of a facet of a run, by its digest. */
+  record RunValue(UUID run, long job, int role, String dataset, String key, String digest) {}
+
+  /** A pair of datasets that a job's links tied, and when it did. */
+  record Pair(
+      long job,
+      String from,
+      String fromColumn,
+      String to,
+      String toColumn,
+      Instant since,
+      @Nullable Instant until) {}
+
+  StatelessSession session();
+
+  String ROW =
+      "select r.run_id, r.job_id, j.ref, r.start_s, r.start_n,"
+          + " coalesce(r.failed_s, r.aborted_s, r.completed_s),"
+          + " case when r.failed_s is not null then r.failed_n when r.aborted_s is not null"
+          + " then r.aborted_n else r.completed_n end, r.state, r.code"
+          + " from run r join job j on j.id = r.job_id";
+
+  /**
+   * The newest runs of the jobs whose links, at any time, led to datasets, of those that started at
+   * a moment or before it.
+   */
+  @SQL(
+      ROW
+          + " where r.job_id in (select l.owner_id from link_row l join dataset d"
+          + " on d.id = l.to_dataset where l.owner_kind = 2 and d.ref = any(:datasets))"
+          + " and r.started_at <= :until order by r.started_at desc, r.run_id"
+          + " offset :skipped limit :most")
+  List<Row> mayHaveWritten(String[] datasets, Instant until, int skipped, int most);
+
+  /**
+   * The oldest runs of the jobs whose links, at any time, led from datasets, of those that ended at
+   * a moment, later, or not yet.
+   */
+  @SQL(
+      ROW
+          + " where r.job_id in (select l.owner_id from link_row l join dataset d"
+          + " on d.id = l.from_dataset where l.owner_kind = 2 and d.ref = any(:datasets))"
+          + " and (r.ended_at is null or r.ended_at >= :since)"
+          + " order by r.started_at, r.run_id limit :most")
+  List<Row> mayHaveRead(String[] datasets, Instant since, int most);
+
+  /** The run with an id, once for each job that reported under it. */
+  @SQL(ROW + " where r.run_id = :run")
+  List<Row> run(UUID run);
+
+  /** Those of these jobs of which any run is known. */
+  @SQL(
+      "select j.ref from job j where j.ref = any(:jobs) and exists (select from run r where r.job_id = j.id)")
+  List<String> withRuns(String[] jobs);
+
+  @SQL("select run_id, job_id, encode(digest, 'hex') from run_shape where run_id = any(:runs)")
+  List<Shape> shapes(UUID[] runs);
+
+  /** The newest values of facets of runs; the dataset is empty where there is none. */
+  @SQL(
+      "select distinct on (f.run_id, f.job_id, f.role, f.dataset_id, f.key) f.run_id, f.job_id,"
+          + " cast(f.role as int), coalesce(d.ref, ''), f.key, encode(f.digest, 'hex')"
+          + " from run_facet f left join dataset d on d.id = f.dataset_id"
+          + " where f.run_id = any(:runs) and f.key = any(:keys) and not f.far"
+          + " order by f.run_id, f.job_id, f.role, f.dataset_id, f.key,"
+          + " f.at_s desc, f.at_n desc, f.digest desc")
+  List<RunValue> values(UUID[] runs, String[] keys);
+
+  /** The links that jobs ever had, by their ends. */
+  @SQL(
+      "select l.owner_id, f.ref, l.from_column, t.ref, l.to_column, l.first_seen, l.until from link l"
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+          + " where l.owner_kind = 2 and l.owner_id = any(:jobs)")
+  List<Pair> links(Long[] jobs);
+
+  /** What jobs say of their type. */
+  @SQL(
+      "select n.subject_id, encode(n.digest, 'hex') from facet_now n where n.subject_kind = 2"
+          + " and n.subject_id = any(:jobs) and n.key = 'jobType'")
+  List<TypeOfJob> types(Long[] jobs);
+
+  /** What a job says of its type, by the digest of the facet. */
+  record TypeOfJob(long job, String digest) {}
+}
