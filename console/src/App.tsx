@@ -3,6 +3,7 @@ import { useLayoutEffect, useState } from 'react'
 import { Navigate, Route, Routes } from 'react-router'
 import { AccessPage } from './access/AccessPage'
 import { AssetPage } from './asset/AssetPage'
+import { BehindPage } from './behind/BehindPage'
 import { CausesPage } from './causes/CausesPage'
 import { ConnectPage } from './connect/ConnectPage'
 import { CoveragePage } from './coverage/CoveragePage'
@@ -67,6 +68,7 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
         <Route path="/asset" element={<AssetPage />} />
         <Route path="/graph" element={<GraphPage />} />
         <Route path="/runs" element={<RunsPage />} />
+        <Route path="/behind" element={<BehindPage />} />
         <Route path="/impact" element={<ImpactPage />} />
         <Route path="/causes" element={<CausesPage />} />
         <Route path="/intake" element={<IntakePage />} />

@@ -1,6 +1,7 @@
 import { Empty, Tabs } from 'antd'
 import { useEffect } from 'react'
 import type { Schemas } from '../api/client'
+import { Behind } from '../behind/Behind'
 import { useFollowed, useNoteStep } from '../follow/queries'
 import { Names } from '../hand/Names'
 import { useLimited } from '../session/useSession'
@@ -129,6 +130,7 @@ function tabsOf(asset: Detail, limited: boolean) {
     },
     !job && { key: 'preview', label: 'Preview', children: <PreviewTab refText={ref} /> },
     { key: 'runs', label: words.runs, children: <RunHistory runs={asset.runs} /> },
+    !job && { key: 'behind', label: 'Runs behind it', children: <Behind refText={ref} /> },
     !job && { key: 'statistics', label: 'Row counts', children: <Statistics refText={ref} /> },
     reads.length > 0 && { key: 'reads', label: 'Readers', children: <ReadsTable reads={reads} /> },
     checks.length > 0 && {

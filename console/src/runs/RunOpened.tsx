@@ -1,5 +1,7 @@
 import { Collapse } from 'antd'
+import { Link } from 'react-router'
 import type { Schemas } from '../api/client'
+import { behindPath } from '../behind/Behind'
 import { Answer } from '../shared/Answer'
 import { count, shortRef } from '../shared/format'
 import { AssetLink, KindMark } from '../shared/marks'
@@ -14,7 +16,8 @@ export function RunOpened({ refText }: { refText: string }) {
     <Answer of={useRun(refText)}>
       {(detail) => (
         <div className={styles.opened}>
-          <code className={`${shared.quiet} ${shared.small}`}>{detail.run.ref}</code>
+          <code className={`${shared.quiet} ${shared.small}`}>{detail.run.ref}</code>{' '}
+          <Link to={behindPath(detail.run.ref)}>What rests on it, and runs behind it</Link>
           {detail.tasks.length > 0 && <RunTable runs={detail.tasks} />}
           {detail.parts.map((part) => (
             <PartLine key={`${part.ref} ${part.written}`} part={part} />

@@ -2,6 +2,7 @@ package longthread.client;
 
 import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.concurrent.Callable;
 import longthread.client.answers.GraphAnswer;
 import org.jspecify.annotations.Nullable;
@@ -43,14 +44,24 @@ abstract class GraphCommand extends ListOutput implements Callable<Integer> {
   public Integer call() {
     ClosedWords.check(spec, "--detail", detail, List.of("systems", "assets", "steps", "columns"));
     filters.check(spec);
+    Map<String, @Nullable Object> parameters = parameters();
+    parameters.put("direction", direction);
+    var reply = service().get("/api/v1/graph", parameters, GraphAnswer.class);
+    return print(reply);
+  }
+
+  /** What is asked, without a direction. */
+  Map<String, @Nullable Object> parameters() {
     var parameters = new LinkedHashMap<String, @Nullable Object>();
     parameters.put("ref", name);
-    parameters.put("direction", direction);
     parameters.put("hops", hops == null ? ALL_THE_WAY : hops);
     parameters.put("detail", detail);
     asOf.addTo(parameters);
     parameters.put("limit", paging.orElse(MAX_NODES));
-    var reply = service().get("/api/v1/graph", parameters, GraphAnswer.class);
+    return parameters;
+  }
+
+  private int print(ServiceClient.Reply<GraphAnswer> reply) {
     if (json) {
       printJson(reply.json());
       return 0;
@@ -122,11 +133,22 @@ abstract class GraphCommand extends ListOutput implements Callable<Integer> {
         "",
         "Examples:",
         "  longthread upstream payout_statement#amount",
-        "  longthread upstream 'Ten-day payout' --detail steps"
+        "  longthread upstream 'Ten-day payout' --detail steps",
+        "  longthread upstream 'Ten-day payout' --exact"
       })
   static final class Upstream extends GraphCommand {
+    @Option(
+        names = "--exact",
+        description = "The runs whose data is in it, and of which version of their job.")
+    private boolean exact;
+
     Upstream() {
       super("upstream");
+    }
+
+    @Override
+    public Integer call() {
+      return exact ? ExactRuns.print(this, parameters()) : super.call();
     }
   }
 

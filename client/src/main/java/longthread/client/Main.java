@@ -54,6 +54,7 @@ import picocli.CommandLine.Help;
       ExplainCommand.class,
       SqlCommand.class,
       ExportCommand.class,
+      RecallCommand.class,
       ImpactCommand.class,
       CausesCommand.class,
       NoticeCommand.class,
@@ -81,7 +82,7 @@ public final class Main implements Runnable {
     GROUPS.put(
         "Follow the thread",
         List.of("upstream", "downstream", "thread", "explain", "sql", "export"));
-    GROUPS.put("Before a change, after a symptom", List.of("today", "impact", "causes"));
+    GROUPS.put("Before a change, after a symptom", List.of("today", "impact", "causes", "recall"));
     GROUPS.put(
         "Follow up, and let others know", List.of("notice", "watch", "share", "ticket", "trail"));
     GROUPS.put(

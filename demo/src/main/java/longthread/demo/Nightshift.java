@@ -361,7 +361,67 @@ final class Nightshift {
       }
       outputs.add(output);
     }
+    parts(event, task, day);
     return event;
+  }
+
+  /** Which part of its datasets a task touches, and what it writes anew. */
+  private static void parts(ObjectNode event, Task task, LocalDate day) {
+    int at = 0;
+    for (String name : task.reads()) {
+      part(
+          event.path("inputs").get(at++),
+          "inputFacets",
+          "subset",
+          "inputCondition",
+          task,
+          name,
+          day);
+    }
+    at = 0;
+    for (String name : task.writes()) {
+      JsonNode output = event.path("outputs").get(at++);
+      part(output, "outputFacets", "outputSubset", "outputCondition", task, name, day);
+      if ("replaced".equals(task.parts().get(name))) {
+        Emitter.facet((ObjectNode) output.path("facets"), "lifecycleStateChange", PRODUCER)
+            .put("lifecycleStateChange", "OVERWRITE");
+      }
+    }
+  }
+
+  private static void part(
+      JsonNode dataset,
+      String facets,
+      String key,
+      String member,
+      Task task,
+      String name,
+      LocalDate day) {
+    List<String> values = partitions(task.parts().getOrDefault(name, ""), day);
+    if (values.isEmpty()) {
+      return;
+    }
+    ObjectNode condition =
+        Emitter.facet(((ObjectNode) dataset).withObject(facets), key, PRODUCER).putObject(member);
+    ArrayNode partitions = condition.put("type", "partition").putArray("partitions");
+    for (String value : values) {
+      String[] words = value.split("=");
+      partitions
+          .addObject()
+          .put("identifier", value)
+          .putObject("dimensions")
+          .put(words[0], words[1]);
+    }
+  }
+
+  private static List<String> partitions(String which, LocalDate day) {
+    LocalDate period = LocalDate.parse(fill("{period}", day));
+    return switch (which) {
+      case "day" -> List.of("day=" + day);
+      case "days" -> period.datesUntil(day.plusDays(1)).map(each -> "day=" + each).toList();
+      case "period" -> List.of("period=" + period);
+      default -> List.of();
+    };
   }
 
   /** A dataset with all that its describer knows: schema, owner, words, tags. */
@@ -471,7 +531,7 @@ final class Nightshift {
     for (JsonNode output : event.path("outputs")) {
       ObjectNode figures =
           Emitter.facet(
-              ((ObjectNode) output).putObject("outputFacets"), "outputStatistics", PRODUCER);
+              ((ObjectNode) output).withObject("outputFacets"), "outputStatistics", PRODUCER);
       figures.put("rowCount", written.rows());
       if (written.bytes() > 0) {
         figures.put("size", written.bytes()).put("fileCount", 1);
@@ -480,7 +540,7 @@ final class Nightshift {
     var inputs = new LinkedHashSet<>(task.reads());
     int at = 0;
     for (String name : inputs) {
-      ObjectNode facets = ((ObjectNode) event.path("inputs").get(at++)).putObject("inputFacets");
+      ObjectNode facets = ((ObjectNode) event.path("inputs").get(at++)).withObject("inputFacets");
       if (!name.contains("/")) {
         Emitter.facet(facets, "inputStatistics", PRODUCER).put("rowCount", barn.count(name));
       }

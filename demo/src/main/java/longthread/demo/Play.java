@@ -34,6 +34,8 @@ public final class Play implements Callable<Integer> {
   private static final int NIGHTS = 8;
   private static final int DAYS_BEFORE = 12;
   private static final int CODE_CHANGED = 4; // nights ago
+  private static final long REQUEST_SECONDS = 35;
+  private static final long LONG_REQUEST_SECONDS = 720;
   private static final LocalTime PLANNED_START = LocalTime.of(1, 0);
 
   // A night that is played now: what is missed, a change, the night's tasks, and then the refresh.
@@ -138,6 +140,7 @@ public final class Play implements Callable<Integer> {
         barn.measure(day); // on the last night, the laboratory's file never comes
       }
       nightshift.run(day, task -> instant(start, task.at()));
+      requests(sightglass, back, start);
       sightglass.night(at -> instant(start, at), back == 0);
       Files.writeString(home.resolve("world").resolve("last-day"), day.toString());
       if (back > 0) {
@@ -146,6 +149,23 @@ public final class Play implements Callable<Integer> {
     }
     tankflow.run(instant(last, PLANNED_START), clock.instant());
     new Curdworks(emitter).run(instant(last, LocalTime.of(5, 0)));
+  }
+
+  /**
+   * What people refresh on request: one review on the day before the laboratory's task changed, and
+   * one while the changed task ran for the first time.
+   */
+  private static void requests(Sightglass sightglass, int back, LocalDateTime start)
+      throws IOException {
+    if (back == CODE_CHANGED) {
+      Instant morning = instant(start, LocalTime.of(9, 0));
+      sightglass.request(
+          "milk-quality", "model/class-review", morning, morning.plusSeconds(REQUEST_SECONDS));
+    } else if (back == CODE_CHANGED - 1) {
+      Instant night = instant(start, LocalTime.of(2, 34));
+      sightglass.request(
+          "milk-quality", "model/class-audit", night, night.plusSeconds(LONG_REQUEST_SECONDS));
+    }
   }
 
   /** A time of night, by how far it lies behind the planned start. */

@@ -84,7 +84,7 @@ final class Sightglass {
       for (String list : List.of("steps", "models")) {
         for (JsonNode item : workspace.path(list)) {
           String[] words = item.path("schedule").stringValue("").split(" ");
-          if (words.length == 2) {
+          if (words[0].equals("daily")) {
             Instant start = clock.apply(LocalTime.parse(words[1]));
             String of = list.substring(0, list.length() - 1) + "/" + item.path("id").stringValue();
             String fault = isFailed && list.equals("steps") ? RELAY_FAULT : null;
@@ -99,6 +99,19 @@ final class Sightglass {
       keep(id, workspace);
       describe(id, last.plusSeconds(REFRESH_SECONDS + 20L));
     }
+  }
+
+  /** Refreshes a model on request, and takes its time; the next description says so. */
+  synchronized void request(String id, String of, Instant start, Instant end) throws IOException {
+    ObjectNode workspace = workspace(id);
+    workspace
+        .withArray("refreshes")
+        .addObject()
+        .put("of", of)
+        .put("start", start.toString())
+        .put("end", end.toString())
+        .put("state", "completed");
+    keep(id, workspace);
   }
 
   private static void refreshed(

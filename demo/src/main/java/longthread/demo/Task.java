@@ -19,6 +19,8 @@ import org.jspecify.annotations.Nullable;
  * @param map each output column with its sources, as {@code dataset#column FLOW [masked]}, reported
  *     to the catalog only of tasks that are not SQL, for the others it is what must be read out of
  *     it
+ * @param parts of datasets that are touched by days, which part: {@code day}, {@code days} from the
+ *     beginning of the period on, or {@code period}; {@code replaced} for one that is written anew
  */
 record Task(
     String name,
@@ -33,6 +35,7 @@ record Task(
     List<Source> rows,
     List<String> checks,
     @Nullable String guard,
+    Map<String, String> parts,
     String text) {
   static final List<String> ALL =
       List.of(
@@ -102,6 +105,8 @@ record Task(
 
   /** The same task writing another dataset. */
   Task writing(String dataset) {
+    var same = new LinkedHashMap<>(parts);
+    same.put(dataset, parts.getOrDefault(writes.get(0), ""));
     return new Task(
         name,
         does,
@@ -115,6 +120,7 @@ record Task(
         rows,
         checks,
         guard,
+        same,
         text);
   }
 
@@ -133,6 +139,7 @@ record Task(
     var header = new LinkedHashMap<String, String>();
     var map = new LinkedHashMap<String, List<Source>>();
     var checks = new ArrayList<String>();
+    var parts = new LinkedHashMap<String, String>();
     var text = new StringBuilder();
     for (String line : file.split("\n")) {
       if (!line.startsWith("-- ")) {
@@ -148,6 +155,10 @@ record Task(
           map.put(value.substring(0, equals).strip(), Source.list(value.substring(equals + 1)));
         }
         case "check" -> checks.add(value);
+        case "part" -> {
+          String[] words = value.split("\\s+");
+          parts.put(words[0], words[1]);
+        }
         default -> header.put(key, value);
       }
     }
@@ -164,6 +175,7 @@ record Task(
         Source.list(header.getOrDefault("rows", "")),
         checks,
         header.get("guard"),
+        parts,
         text.toString().strip());
   }
 

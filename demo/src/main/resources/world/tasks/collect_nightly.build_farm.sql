@@ -10,9 +10,7 @@
 -- map: herd_size = raw.farm#herd_size IDENTITY
 -- map: iban = raw.farm#iban IDENTITY
 -- map: iban_hash = raw.farm#iban TRANSFORMATION masked
+delete from core.farm;
 insert into core.farm (farm_id, farm_name, route_id, herd_size, iban, iban_hash)
 select f.farm_id, f.farm_name, f.route_id, f.herd_size, f.iban, md5(f.iban)
 from raw.farm f
-on conflict (farm_id) do update
-  set farm_name = excluded.farm_name, route_id = excluded.route_id, herd_size = excluded.herd_size,
-      iban = excluded.iban, iban_hash = excluded.iban_hash

@@ -4,6 +4,8 @@
 -- owner: team:Warehouse <warehouse@hollinvale.example>
 -- reads: raw.pickup
 -- writes: core.pickup
+-- part: raw.pickup day
+-- part: core.pickup day
 -- map: pickup_id = raw.pickup#pickup_id IDENTITY
 -- map: farm_id = raw.pickup#farm_id IDENTITY
 -- map: tanker_id = raw.pickup#tanker_id IDENTITY

@@ -4,6 +4,7 @@
 -- owner: user:Ruth Ainley <ruth.ainley@hollinvale.example>
 -- reads: collect.odometer, collect.tanker, collect.pickup, collect.farm, collect.route
 -- writes: mart.route_cost
+-- part: mart.route_cost day
 -- map: route_id = collect.route#route_id IDENTITY
 -- map: route_name = collect.route#route_name IDENTITY
 -- map: cost_day =

@@ -4,6 +4,7 @@
 -- owner: team:Collection <collection@hollinvale.example>
 -- reads: collect.farm
 -- writes: lake/farm
+-- part: lake/farm replaced
 -- map: farm_id = collect.farm#farm_id IDENTITY
 -- map: farm_name = collect.farm#farm_name IDENTITY
 -- map: contact_name = collect.farm#contact_name IDENTITY

@@ -4,6 +4,7 @@
 -- owner: team:Collection <collection@hollinvale.example>
 -- reads: collect.pickup
 -- writes: lake/pickup
+-- part: lake/pickup replaced
 -- map: pickup_id = collect.pickup#pickup_id IDENTITY
 -- map: farm_id = collect.pickup#farm_id IDENTITY
 -- map: tanker_id = collect.pickup#tanker_id IDENTITY

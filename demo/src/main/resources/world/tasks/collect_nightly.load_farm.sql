@@ -4,6 +4,7 @@
 -- owner: team:Warehouse <warehouse@hollinvale.example>
 -- reads: lake/farm
 -- writes: raw.farm
+-- part: raw.farm replaced
 -- map: farm_id = lake/farm#farm_id IDENTITY
 -- map: farm_name = lake/farm#farm_name IDENTITY
 -- map: contact_name = lake/farm#contact_name IDENTITY

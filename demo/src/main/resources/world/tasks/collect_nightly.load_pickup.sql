@@ -4,6 +4,7 @@
 -- owner: team:Warehouse <warehouse@hollinvale.example>
 -- reads: lake/pickup
 -- writes: raw.pickup
+-- part: raw.pickup day
 -- map: pickup_id = lake/pickup#pickup_id IDENTITY
 -- map: farm_id = lake/pickup#farm_id IDENTITY
 -- map: tanker_id = lake/pickup#tanker_id IDENTITY

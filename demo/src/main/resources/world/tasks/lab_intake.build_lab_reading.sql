@@ -5,6 +5,8 @@
 -- after: lab_intake.load_readings
 -- reads: raw.lab_reading
 -- writes: core.lab_reading
+-- part: raw.lab_reading day
+-- part: core.lab_reading day
 -- map: sample_no = raw.lab_reading#sample_no IDENTITY
 -- map: reading_day = raw.lab_reading#measured_at TRANSFORMATION
 -- map: fat_pct = raw.lab_reading#fat IDENTITY

@@ -4,6 +4,7 @@
 -- owner: user:Ida Thwaite <ida.thwaite@hollinvale.example>
 -- reads: lab/readings
 -- writes: lake/readings
+-- part: lake/readings replaced
 -- map: sample_no = lab/readings#sample_no IDENTITY
 -- map: measured_at = lab/readings#measured_at IDENTITY
 -- map: fat = lab/readings#fat IDENTITY

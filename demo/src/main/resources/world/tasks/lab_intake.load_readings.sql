@@ -5,6 +5,7 @@
 -- after: lab_intake.land_readings
 -- reads: lake/readings
 -- writes: raw.lab_reading
+-- part: raw.lab_reading day
 -- map: sample_no = lake/readings#sample_no IDENTITY
 -- map: measured_at = lake/readings#measured_at IDENTITY
 -- map: fat = lake/readings#fat IDENTITY

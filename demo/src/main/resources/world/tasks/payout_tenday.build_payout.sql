@@ -4,6 +4,9 @@
 -- owner: team:Payout office <payout@hollinvale.example>
 -- reads: core.pickup, core.lab_reading, core.farm, core.price
 -- writes: mart.payout_statement
+-- part: core.pickup days
+-- part: core.lab_reading days
+-- part: mart.payout_statement period
 -- map: farm_id = core.farm#farm_id IDENTITY
 -- map: farm_name = core.farm#farm_name IDENTITY
 -- map: period_start =

@@ -4,6 +4,9 @@
 -- owner: team:Quality <quality@hollinvale.example>
 -- reads: core.lab_reading, core.pickup, core.farm
 -- writes: mart.milk_quality_daily
+-- part: core.lab_reading day
+-- part: core.pickup day
+-- part: mart.milk_quality_daily day
 -- guard: select count(*) > 0 from core.lab_reading where reading_day = date '{day}' | quality for {day} cannot be computed: core.lab_reading holds no rows of that day
 -- map: reading_day = core.lab_reading#reading_day IDENTITY
 -- map: route_id = core.farm#route_id IDENTITY

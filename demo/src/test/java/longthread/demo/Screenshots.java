@@ -45,6 +45,8 @@ final class Screenshots {
     pages.put(
         "causes",
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
+    pages.put(
+        "behind", "/behind?" + ref("sightglass://hollinvale/milk-quality/report/class-audit"));
     pages.put("follow", "/follow");
     pages.put("intake-dark", "/intake");
     pages.put("coverage", "/coverage");

@@ -7,6 +7,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.SortedMap;
 import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -167,19 +169,44 @@ public record Part(List<Box> boxes, boolean exact) {
   }
 
   private static final int MAX_NAMED = 6;
+  private static final int MAX_SHORT = 3;
 
   /** The part in words, such as {@code day = 2031-05-01}; empty for all of it. */
   public String words() {
     if (isWhole()) {
       return exact ? "" : "a part that was not reported";
     }
-    var words = new ArrayList<String>();
-    boxes.stream().limit(MAX_NAMED).forEach(box -> words.add(box.words()));
-    String all = String.join(", or ", words);
-    if (boxes.size() > MAX_NAMED) {
-      all += ", and " + (boxes.size() - MAX_NAMED) + " more parts";
+    String all = valuesOfOneField();
+    if (all == null) {
+      all = boxes.stream().limit(MAX_NAMED).map(Box::words).collect(Collectors.joining(", or "));
+      if (boxes.size() > MAX_NAMED) {
+        all += ", and " + (boxes.size() - MAX_NAMED) + " more parts";
+      }
     }
     return exact ? all : "something of " + all;
+  }
+
+  /** Several values of one field in short; null if the part is of another form. */
+  private @Nullable String valuesOfOneField() {
+    String field = boxes.get(0).fields().size() == 1 ? boxes.get(0).fields().firstKey() : null;
+    var values = new TreeSet<String>(VALUES);
+    for (Box box : boxes) {
+      Range range = box.fields().size() == 1 ? box.fields().get(field) : null;
+      if (field == null || range == null || range.from() == null) {
+        return null;
+      }
+      if (!range.from().equals(range.until())) {
+        return null;
+      }
+      values.add(range.from());
+    }
+    if (values.size() < 2) {
+      return null;
+    }
+    String name = Range.only("").words(field).replace(" = ", "");
+    return values.size() <= MAX_SHORT
+        ? name + " = " + String.join(", ", values)
+        : name + " = " + values.first() + " … " + values.last() + " (" + values.size() + " values)";
   }
 
   public boolean isWhole() {

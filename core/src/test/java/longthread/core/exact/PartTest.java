@@ -105,6 +105,22 @@ class PartTest {
   }
 
   @Test
+  void a_part_is_said_in_short_words() {
+    assertThat(Part.WHOLE.words()).isEmpty();
+    assertThat(Part.SOMETHING.words()).isEqualTo("a part that was not reported");
+    assertThat(Part.ofPartition("day=2031-05-01/hour=3").words())
+        .isEqualTo("day = 2031-05-01 and hour = 3");
+    Part days = Part.where("day", "1").or(Part.where("day", "2"));
+    assertThat(days.words()).isEqualTo("day = 1, 2");
+    for (int day = 3; day < 10; day++) {
+      days = days.or(Part.where("day", "" + day));
+    }
+    assertThat(days.words()).isEqualTo("day = 1 … 9 (9 values)");
+    assertThat(part(compare("day", "LESS_THAN", "3")).words()).isEqualTo("day < 3");
+    assertThat(Part.ofPartition("20310501").words()).isEqualTo("partition = 20310501");
+  }
+
+  @Test
   void numbers_are_compared_by_size_and_days_as_texts() {
     assertThat(Part.VALUES.compare("9", "10")).isNegative();
     assertThat(Part.VALUES.compare("2031-05-09", "2031-05-10")).isNegative();

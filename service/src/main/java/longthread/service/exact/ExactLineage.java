@@ -311,11 +311,8 @@ public class ExactLineage {
     words.append(", back to ").append(found.sources().size());
     words.append(found.sources().size() == 1 ? " source" : " sources");
     if (outdated > 0) {
-      words
-          .append("; ")
-          .append(outdated)
-          .append(outdated == 1 ? " rests" : " rest")
-          .append(" on an older version of a job");
+      words.append("; ").append(outdated).append(outdated == 1 ? " job has" : " jobs have");
+      words.append(" a newer version than the one behind it");
     }
     if (ambiguous > 0) {
       words.append("; ").append(ambiguous);

@@ -173,7 +173,8 @@ class ExactLineageTest {
     assertThat(view.path("exact").path("outdated").toString())
         .contains("as version 1; version 2 has run since " + minute(40));
     assertThat(view.path("exact").path("summary").stringValue(""))
-        .isEqualTo("3 runs for certain, back to 0 sources; 1 rests on an older version of a job.");
+        .isEqualTo(
+            "3 runs for certain, back to 0 sources; 1 job has a newer version than the one behind it.");
     assertThat(members(behind(ns + "/report", "asOf", minute(22))))
         .as("before the refresh nothing was in it")
         .isEmpty();
