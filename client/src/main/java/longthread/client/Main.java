@@ -55,6 +55,7 @@ import picocli.CommandLine.Help;
       SqlCommand.class,
       ExportCommand.class,
       RecallCommand.class,
+      ProveCommand.class,
       ImpactCommand.class,
       CausesCommand.class,
       NoticeCommand.class,
@@ -81,7 +82,7 @@ public final class Main implements Runnable {
     GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace"));
     GROUPS.put(
         "Follow the thread",
-        List.of("upstream", "downstream", "thread", "explain", "sql", "export"));
+        List.of("upstream", "downstream", "thread", "explain", "sql", "export", "prove"));
     GROUPS.put("Before a change, after a symptom", List.of("today", "impact", "causes", "recall"));
     GROUPS.put(
         "Follow up, and let others know", List.of("notice", "watch", "share", "ticket", "trail"));

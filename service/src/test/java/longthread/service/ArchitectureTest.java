@@ -32,6 +32,7 @@ class ArchitectureTest {
           "workspaces",
           "views",
           "impact",
+          "proof",
           "leaks",
           "labels",
           "cause",

@@ -102,6 +102,8 @@ final class LimitedCalls {
       GET    /api/v1/preview/sources         whole
       PUT    /api/v1/preview/sources         whole
       DELETE /api/v1/preview/sources         whole
+      GET    /api/v1/proof                   whole
+      POST   /api/v1/proof/check             whole
       GET    /api/v1/reader                  seen
       GET    /api/v1/readers                 whole
       PUT    /api/v1/readers                 whole

@@ -176,7 +176,11 @@ class SecurityConfig {
         .hasRole("ADMIN")
         .requestMatchers("/api/v1/views/**", "/api/v1/watches/**", "/api/v1/trail/**") // own ones
         .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")
-        .requestMatchers(HttpMethod.POST, "/api/v1/impact/**", "/api/v1/sql/lineage/**")
+        .requestMatchers(
+            HttpMethod.POST,
+            "/api/v1/impact/**",
+            "/api/v1/sql/lineage/**",
+            "/api/v1/proof/check/**")
         .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")
         .requestMatchers(HttpMethod.GET, "/api/**", "/metrics/**")
         .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")

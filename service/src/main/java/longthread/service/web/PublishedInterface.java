@@ -106,7 +106,7 @@ class PublishedInterface {
           "catalog";
       case "graph", "views", "thread", "reader", "job", "sql", "schemas", "export" -> "lineage";
       case "impact", "causes" -> "impact and causes";
-      case "runs", "run", "recall" -> "runs";
+      case "runs", "run", "recall", "proof" -> "runs";
       case "session", "accounts", "groups", "grants", "keys", "audit" -> "access";
       case "workspace", "workspaces" -> "workspaces";
       case "statements", "recorded", "edits", "terms", "term", "suggestions", "rules" -> "by hand";

@@ -35,7 +35,7 @@ class RoutesTest {
           "/api/v1/openapi.json",
           "/health");
   private static final Set<String> QUESTIONS_WITH_BODY =
-      Set.of("/api/v1/impact", "/api/v1/sql/lineage");
+      Set.of("/api/v1/impact", "/api/v1/sql/lineage", "/api/v1/proof/check");
 
   private RunningService service;
 

@@ -112,6 +112,14 @@ public interface ExactQueries {
           + " where l.owner_kind = 2 and l.owner_id = any(:jobs)")
   List<Pair> links(Long[] jobs);
 
+  /** The blocks of the log that reported anything of runs. */
+  @SQL(
+      "select distinct block from (select block from run where run_id = any(:runs)"
+          + " union all select block from run_shape where run_id = any(:runs)"
+          + " union all select block from run_facet where run_id = any(:runs)) told"
+          + " where block > 0 order by block")
+  List<Long> blocksOf(UUID[] runs);
+
   /** What jobs say of their type. */
   @SQL(
       "select n.subject_id, encode(n.digest, 'hex') from facet_now n where n.subject_kind = 2"
