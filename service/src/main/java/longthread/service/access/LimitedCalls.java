@@ -39,6 +39,7 @@ final class LimitedCalls {
       GET    /api/v1/browse                  seen
       GET    /api/v1/causes                  seen
       GET    /api/v1/checks                  seen
+      GET    /api/v1/compare                 whole
       GET    /api/v1/connections             whole
       POST   /api/v1/connections             whole
       GET    /api/v1/connections/key         whole
@@ -92,6 +93,7 @@ final class LimitedCalls {
       GET    /api/v1/leaks                   seen
       POST   /api/v1/lineage                 whole
       POST   /api/v1/lineage/batch           whole
+      GET    /api/v1/moments                 whole
       GET    /api/v1/notices                 seen
       POST   /api/v1/notices                 edits
       POST   /api/v1/notices/lift            edits

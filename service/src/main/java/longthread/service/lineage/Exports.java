@@ -37,11 +37,12 @@ class Exports {
   /**
    * Which part.
    *
+   * @param focus null for everything
    * @param hops how far to look from the focus, in links
    * @param asOf the moment of which to take it; null for now
    */
   record Part(
-      References.Named focus,
+      References.@Nullable Named focus,
       boolean upstream,
       boolean downstream,
       int hops,
@@ -72,6 +73,11 @@ class Exports {
 
   private BitSet reached(LineageGraph graph, Part part) {
     var reached = new BitSet();
+    if (part.focus() == null) {
+      reached.set(0, graph.assetCount());
+      refuseIfTooMany(reached);
+      return reached;
+    }
     Asset focus = part.focus().asset();
     if (focus.isJob()) {
       JobParts.Parts now = jobParts.of(focus.ref());
@@ -91,6 +97,9 @@ class Exports {
       return reached;
     }
     int node = part.focus().node(graph);
+    if (node < 0 && part.asOf() != null) {
+      return reached; // it had no lineage then
+    }
     if (node < 0) {
       throw ProblemException.badRequest(
           "no-lineage",
@@ -122,6 +131,10 @@ class Exports {
     for (int node : reach.nodes()) {
       reached.set(graph.assetOf(node));
     }
+    refuseIfTooMany(reached);
+  }
+
+  private static void refuseIfTooMany(BitSet reached) {
     if (reached.cardinality() > MAX_ASSETS) {
       throw ProblemException.badRequest(
           "too-large",

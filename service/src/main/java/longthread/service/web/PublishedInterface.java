@@ -104,7 +104,17 @@ class PublishedInterface {
       case "lineage", "intake" -> "intake";
       case "search", "browse", "asset", "fold", "parts", "history", "checks", "statistics" ->
           "catalog";
-      case "graph", "views", "thread", "reader", "job", "sql", "schemas", "export" -> "lineage";
+      case "graph",
+          "views",
+          "thread",
+          "reader",
+          "job",
+          "sql",
+          "schemas",
+          "export",
+          "compare",
+          "moments" ->
+          "lineage";
       case "impact", "causes" -> "impact and causes";
       case "runs", "run", "recall", "proof" -> "runs";
       case "session", "accounts", "groups", "grants", "keys", "audit" -> "access";

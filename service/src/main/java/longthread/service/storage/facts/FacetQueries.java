@@ -245,6 +245,26 @@ public interface FacetQueries {
           + " and not f.far and d.ref = any(:refs) order by f.at_s desc, f.at_n desc limit :most")
   List<Value> valuesOfDatasets(String[] refs, String key, int most);
 
+  /** Of each dataset the newest value of one facet by a moment, the newest of all first. */
+  @SQL(
+      "select d.ref, f.key, f.at_s, f.at_n, b.body from (select distinct on (subject_id)"
+          + " subject_id, key, at_s, at_n, digest from facet where subject_kind = 1 and key = :key"
+          + " and not far and (at_s, at_n) <= (:second, :nano)"
+          + " and subject_id in (select id from dataset where ref = any(:refs))"
+          + " order by subject_id, at_s desc, at_n desc, digest desc) f join facet_body b"
+          + " using (digest) join dataset d on d.id = f.subject_id order by f.at_s desc, f.at_n desc")
+  List<Value> valuesUntil(String[] refs, String key, long second, int nano);
+
+  /** Of each job the newest value of one facet by a moment. */
+  @SQL(
+      "select j.ref, f.key, f.at_s, f.at_n, b.body from (select distinct on (subject_id)"
+          + " subject_id, key, at_s, at_n, digest from facet where subject_kind = 2 and key = :key"
+          + " and not far and (at_s, at_n) <= (:second, :nano)"
+          + " and subject_id in (select id from job where ref = any(:refs))"
+          + " order by subject_id, at_s desc, at_n desc, digest desc) f join facet_body b"
+          + " using (digest) join job j on j.id = f.subject_id order by f.at_s desc, f.at_n desc")
+  List<Value> jobValuesUntil(String[] refs, String key, long second, int nano);
+
   /** The current value of one facet of a job. */
   @SQL(
       "select b.body from facet_now f join facet_body b using (digest) join job j"

@@ -325,6 +325,41 @@ public interface LinkQueries {
           + " where (l.until is null or l.until > now())")
   List<Named> currentOf(String[] refs);
 
+  /** A link over one stretch of time, by references; the version is its hash. */
+  record Stretch(
+      String owner,
+      String from,
+      String fromColumn,
+      String to,
+      String toColumn,
+      String flow,
+      Instant since,
+      @Nullable Instant until,
+      String version,
+      String evidence) {}
+
+  String STRETCH =
+      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.flow, l.first_seen, l.until, l.version, l.evidence from link l"
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+          + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id";
+
+  /** All links that these jobs or datasets ever made. */
+  @SQL(
+      STRETCH
+          + " where (l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:owners)))"
+          + " or (l.owner_kind = 1"
+          + " and l.owner_id in (select id from dataset where ref = any(:owners)))")
+  List<Stretch> stretches(String[] owners);
+
+  /** All links that ever led to these datasets or from them. */
+  @SQL(
+      STRETCH
+          + " where l.to_dataset in (select id from dataset where ref = any(:datasets))"
+          + " or l.from_dataset in (select id from dataset where ref = any(:datasets))")
+  List<Stretch> stretchesTouching(String[] datasets);
+
   /** The links that held at a moment. */
   @SQL(
       "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
