@@ -5,6 +5,7 @@ import { AccessPage } from './access/AccessPage'
 import { AssetPage } from './asset/AssetPage'
 import { BehindPage } from './behind/BehindPage'
 import { CausesPage } from './causes/CausesPage'
+import { ComparePage } from './compare/ComparePage'
 import { ConnectPage } from './connect/ConnectPage'
 import { CoveragePage } from './coverage/CoveragePage'
 import { FindPage } from './find/FindPage'
@@ -69,6 +70,7 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
         <Route path="/graph" element={<GraphPage />} />
         <Route path="/runs" element={<RunsPage />} />
         <Route path="/behind" element={<BehindPage />} />
+        <Route path="/compare" element={<ComparePage />} />
         <Route path="/impact" element={<ImpactPage />} />
         <Route path="/causes" element={<CausesPage />} />
         <Route path="/intake" element={<IntakePage />} />

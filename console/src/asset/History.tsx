@@ -1,9 +1,16 @@
 import { Empty, Table } from 'antd'
+import { Link } from 'react-router'
+import { comparePath } from '../graph/TimeSlider'
 import { Answer } from '../shared/Answer'
 import { moment } from '../shared/format'
 import shared from '../shared/shared.module.css'
 import { filtersOf, pagesOf } from '../shared/tables'
 import { useHistory } from './queries'
+
+/** The moment before a change, so that the two sides of it are compared. */
+function justBefore(at: string): string {
+  return new Date(Date.parse(at) - 1000).toISOString()
+}
 
 /** What changed of an asset and when. */
 export function History({ refText }: { refText: string }) {
@@ -32,6 +39,13 @@ export function History({ refText }: { refText: string }) {
                 title: 'Change',
                 dataIndex: 'words',
                 render: (words: string[]) => words.map((word) => <div key={word}>{word}</div>),
+              },
+              {
+                title: '',
+                width: 90,
+                render: (_, change) => (
+                  <Link to={comparePath(refText, justBefore(change.at), change.at)}>Compare</Link>
+                ),
               },
             ]}
           />

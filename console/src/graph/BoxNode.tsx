@@ -81,6 +81,8 @@ function boxClass({ box, focus, picked, found, dim }: BoxData): string {
     picked && styles.picked,
     found && styles.found,
     focus && styles.focus,
+    box.change === 'added' && styles.added,
+    box.change === 'removed' && styles.removed,
     dim && styles.dim,
   ]
     .filter(Boolean)

@@ -7,14 +7,16 @@ import { AssetPicker } from '../shared/AssetPicker'
 import { assetOf, count } from '../shared/format'
 import { useAsset } from '../shared/useAsset'
 import { useUrlState } from '../shared/useUrlState'
+import { withChanges } from './changes'
 import { GraphSide } from './GraphSide'
 import { GraphToolbar } from './GraphToolbar'
 import styles from './graph.module.css'
 import { groupedBy, withoutKinds, withoutRelations } from './groups'
 import { type Drawn, LineageCanvas } from './LineageCanvas'
 import { pictureOf } from './picture'
+import { type Moment, TimeSlider } from './TimeSlider'
 import { listOf, useGraphState, useSearchInside } from './useGraphState'
-import { MANY_PLACES, useLineage } from './useLineage'
+import { MANY_PLACES, useLineage, useMoments } from './useLineage'
 import { defaultsFor, useViews } from './views'
 
 /** The neighbourhood of an asset or column, drawn and as a list. */
@@ -44,7 +46,9 @@ function Lineage({ refText }: { refText: string }) {
   const saved = useViews().data
   const defaults = useMemo(() => defaultsFor(saved?.items ?? [], kind), [saved, kind])
   const state = useGraphState(refText, defaults)
-  const { views, picture: whole } = usePicture(refText, state)
+  const moments = useMoments(refText, state.direction, state.hops, state.time !== undefined).data?.items
+  const { at, asOf, before } = placeOf(state.time, moments)
+  const { views, picture: whole } = usePicture(refText, state, asOf, before)
   const { hidden, grouping, groups, kept, facts } = state
   const picture = useMemo(() => {
     const names = new Set(hidden.split(','))
@@ -73,6 +77,15 @@ function Lineage({ refText }: { refText: string }) {
         drawn={drawn}
         onRecord={maySet ? () => setLine({ to: assetOf(focus) }) : undefined}
       />
+      {state.time !== undefined && (
+        <TimeSlider
+          moments={moments}
+          at={at}
+          refText={refText}
+          onAt={(moment) => state.write({ time: moment?.at ?? 'now' })}
+          onClose={() => state.write({ time: undefined })}
+        />
+      )}
       {line && <RecordDialog {...line} onClose={() => setLine(undefined)} />}
       {views.some((view) => view.data?.truncated) && (
         <Alert
@@ -125,11 +138,32 @@ function Lineage({ refText }: { refText: string }) {
   )
 }
 
-function usePicture(ref: string, state: ReturnType<typeof useGraphState>) {
+/** Where a moment stands among those at which something changed, and the one before it. */
+function placeOf(time: string | undefined, moments: Moment[] | undefined) {
+  const found = time === undefined ? -1 : (moments?.findIndex((one) => one.at === time) ?? -1)
+  const at = found < 0 ? (moments?.length ?? 0) : found
+  return { at, asOf: found < 0 ? undefined : time, before: found > 0 ? moments?.[found - 1].at : undefined }
+}
+
+function usePicture(ref: string, state: ReturnType<typeof useGraphState>, asOf?: string, before?: string) {
   const { direction, hops, detail, opened, most } = state
-  const views = useLineage({ ref, direction, hops, detail, opened, most })
-  const stamp = views.map((view) => view.dataUpdatedAt).join()
+  const views = useLineage({ ref, direction, hops, detail, opened, most, asOf })
+  const earlier = useLineage({
+    ref,
+    direction,
+    hops,
+    detail,
+    opened,
+    most,
+    asOf: before,
+    enabled: before !== undefined,
+  })
+  const stamp = [...views, ...earlier].map((view) => view.dataUpdatedAt).join()
   // biome-ignore lint/correctness/useExhaustiveDependencies: the stamp stands for the answers
-  const picture = useMemo(() => pictureOf(views.flatMap((view) => (view.data ? [view.data] : []))), [stamp])
+  const picture = useMemo(() => {
+    const now = pictureOf(views.flatMap((view) => (view.data ? [view.data] : [])))
+    if (before === undefined || earlier.some((view) => !view.data)) return now
+    return withChanges(now, pictureOf(earlier.flatMap((view) => (view.data ? [view.data] : []))))
+  }, [stamp, before])
   return { views, picture }
 }

@@ -67,6 +67,13 @@ export function GraphToolbar({ focus, state, inside, picture, drawn, onRecord }:
         onPressEnter={inside.next}
         suffix={inside.words === '' ? undefined : <small>{inside.hits}</small>}
       />
+      <Button
+        size="small"
+        type={state.time === undefined ? 'default' : 'primary'}
+        onClick={() => write({ time: state.time === undefined ? 'now' : undefined })}
+      >
+        Time
+      </Button>
       <ViewMenu state={state} />
       <TakeAway picture={picture} drawn={drawn} focus={focus} part={state} />
       {onRecord && (

@@ -19,7 +19,7 @@ export function edgeOf(
 ): Edge {
   const shows = (box: string, column: string | undefined) =>
     column !== undefined && columns.get(box)?.includes(column)
-  const color = isLit ? ink.thread : ink.quiet
+  const color = isLit ? ink.thread : changeInk(wire, ink)
   const tip = isLit ? 9 : 14
   return {
     id: wire.id,
@@ -28,20 +28,33 @@ export function edgeOf(
     sourceHandle: shows(wire.from, wire.fromColumn) ? `out#${wire.fromColumn}` : 'out',
     targetHandle: shows(wire.to, wire.toColumn) ? `in#${wire.toColumn}` : 'in',
     ariaLabel: `${names.get(wire.from)} ${wire.how} ${names.get(wire.to)}`,
-    label: isLit && !UNSPOKEN.includes(wire.flow) ? wire.how : undefined,
-    labelStyle: { fill: ink.thread, fontSize: 15 },
+    label: labelOf(wire, isLit),
+    labelStyle: { fill: wire.change ? changeInk(wire, ink) : ink.thread, fontSize: 15 },
     labelBgStyle: { fill: ink.page },
     markerEnd: { type: MarkerType.ArrowClosed, color, width: tip, height: tip },
     style: {
       stroke: color,
-      strokeWidth: isLit ? 2.2 : 1,
+      strokeWidth: isLit || wire.change ? 2.2 : 1,
       opacity: anyLit && !isLit ? 0.25 : 0.85,
       strokeDasharray: dashes(wire),
     },
   }
 }
 
+const CHANGE_WORDS = { added: 'new', removed: 'ended' } as const
+
+function changeInk(wire: Wire, ink: Inks): string {
+  if (wire.change === 'added') return ink.good
+  return wire.change === 'removed' ? ink.bad : ink.quiet
+}
+
+function labelOf(wire: Wire, isLit: boolean): string | undefined {
+  if (wire.change) return CHANGE_WORDS[wire.change]
+  return isLit && !UNSPOKEN.includes(wire.flow) ? wire.how : undefined
+}
+
 function dashes(wire: Wire): string | undefined {
+  if (wire.change === 'removed') return '3 4'
   if (wire.flow === 'HOLDS') return '2 4'
   if (wire.evidence === 'recorded') return '10 3 2 3'
   return DECIDING.includes(wire.flow) || wire.evidence === 'declared' ? '6 3' : undefined

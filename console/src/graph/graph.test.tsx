@@ -57,6 +57,7 @@ function state(more: Partial<GraphState> = {}): GraphState {
     picked: undefined,
     column: undefined,
     opened: [],
+    time: undefined,
     most: 600,
     write: vi.fn(),
     recentre: vi.fn(),

@@ -34,6 +34,8 @@ export type Box = {
   moreDownstream: number
   /** How many boxes it stands for, if it is a group. */
   count?: number
+  /** Whether it is new at the moment that is shown, or ended then. */
+  change?: 'added' | 'removed'
 }
 
 /** A line of the picture, between boxes or between columns of them. */
@@ -48,6 +50,8 @@ export type Wire = {
   masking: boolean
   job: string | undefined
   evidence: string
+  /** Whether it began at the moment that is shown, or ended then. */
+  change?: 'added' | 'removed'
 }
 
 export type Picture = { boxes: Box[]; wires: Wire[] }

@@ -61,6 +61,8 @@ export function useGraphState(refText: string, defaults: Settings = {}) {
     column: read('column'),
     opened,
     most: Number(readUrl('most') ?? SOME_PLACES),
+    /** The moment that is shown: a time, or now while the slider is open, or undefined. */
+    time: readUrl('time'),
     write,
     recentre,
     open,

@@ -17,6 +17,10 @@ final class Json {
     return value.isString() ? value.stringValue() : "-";
   }
 
+  static String number(JsonNode value) {
+    return value.isNumber() ? value.toString() : "not known";
+  }
+
   static String owners(JsonNode owners) {
     var names = new ArrayList<String>();
     for (JsonNode owner : owners) {

@@ -55,6 +55,7 @@ import picocli.CommandLine.Help;
       SqlCommand.class,
       ExportCommand.class,
       RecallCommand.class,
+      CompareCommand.class,
       ProveCommand.class,
       ImpactCommand.class,
       CausesCommand.class,
@@ -82,7 +83,8 @@ public final class Main implements Runnable {
     GROUPS.put("Find and understand", List.of("find", "show", "history", "workspace"));
     GROUPS.put(
         "Follow the thread",
-        List.of("upstream", "downstream", "thread", "explain", "sql", "export", "prove"));
+        List.of(
+            "upstream", "downstream", "thread", "explain", "sql", "compare", "export", "prove"));
     GROUPS.put("Before a change, after a symptom", List.of("today", "impact", "causes", "recall"));
     GROUPS.put(
         "Follow up, and let others know", List.of("notice", "watch", "share", "ticket", "trail"));
