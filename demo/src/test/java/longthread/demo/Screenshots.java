@@ -47,6 +47,11 @@ final class Screenshots {
         "/causes?" + ref("sightglass://hollinvale/milk-quality/report/milk-quality-daily"));
     pages.put(
         "behind", "/behind?" + ref("sightglass://hollinvale/milk-quality/report/class-audit"));
+    pages.put(
+        "compare",
+        "/compare?"
+            + ref("@nightshift/lab_intake.build_lab_reading")
+            + "&from=version:1&to=version:2");
     pages.put("follow", "/follow");
     pages.put("intake-dark", "/intake");
     pages.put("coverage", "/coverage");

@@ -334,19 +334,7 @@ class Comparisons {
     }
     var spans = new HashMap<List<String>, List<LinkQueries.Stretch>>();
     for (LinkQueries.Stretch stretch : links.stretches(makers.toArray(String[]::new))) {
-      String source = catalog.leadOf(stretch.from());
-      String target = catalog.leadOf(stretch.to());
-      spans
-          .computeIfAbsent(
-              List.of(
-                  stretch.owner(),
-                  source,
-                  catalog.columnOf(source, stretch.fromColumn()),
-                  target,
-                  catalog.columnOf(target, stretch.toColumn()),
-                  stretch.flow()),
-              k -> new ArrayList<>())
-          .add(stretch);
+      spans.computeIfAbsent(key(stretch), k -> new ArrayList<>()).add(stretch);
     }
     var numbers = new HashMap<String, Integer>();
     for (String maker : makers) {
@@ -539,13 +527,24 @@ class Comparisons {
     var ended = new TreeMap<Instant, Integer>();
     var by = new HashMap<Instant, Set<String>>();
     Instant now = clock.instant();
+    // A new partition of a dataset brings no new link of the dataset: stretches are laid together.
+    var byLink = new LinkedHashMap<List<String>, List<LinkQueries.Stretch>>();
     for (LinkQueries.Stretch stretch : links.stretchesTouching(parts)) {
-      added.merge(stretch.since(), 1, Integer::sum);
-      note(by, stretch.since(), stretch.owner());
-      if (stretch.until() != null && !stretch.until().isAfter(now)) {
-        ended.merge(stretch.until(), 1, Integer::sum);
-        note(by, stretch.until(), stretch.owner());
+      byLink.computeIfAbsent(key(stretch), k -> new ArrayList<>()).add(stretch);
+    }
+    for (List<LinkQueries.Stretch> stretches : byLink.values()) {
+      stretches.sort(Comparator.comparing(LinkQueries.Stretch::since));
+      Instant end = Instant.MIN;
+      for (LinkQueries.Stretch stretch : stretches) {
+        if (stretch.since().isAfter(end)) {
+          noteEnd(end, now, stretch.owner(), ended, by);
+          added.merge(stretch.since(), 1, Integer::sum);
+          note(by, stretch.since(), stretch.owner());
+        }
+        Instant until = stretch.until() == null ? Instant.MAX : stretch.until();
+        end = until.isAfter(end) ? until : end;
       }
+      noteEnd(end, now, stretches.get(0).owner(), ended, by);
     }
     var moments = new ArrayList<Moment>();
     var all = new TreeSet<>(added.keySet());
@@ -559,6 +558,31 @@ class Comparisons {
               List.copyOf(by.getOrDefault(at, Set.of()))));
     }
     return moments;
+  }
+
+  private void noteEnd(
+      Instant end,
+      Instant now,
+      String owner,
+      Map<Instant, Integer> ended,
+      Map<Instant, Set<String>> by) {
+    if (end.isAfter(Instant.MIN) && !end.isAfter(now)) {
+      ended.merge(end, 1, Integer::sum);
+      note(by, end, owner);
+    }
+  }
+
+  /** A link of the graph, by what its parts belong to. */
+  private List<String> key(LinkQueries.Stretch stretch) {
+    String source = catalog.leadOf(stretch.from());
+    String target = catalog.leadOf(stretch.to());
+    return List.of(
+        stretch.owner(),
+        source,
+        catalog.columnOf(source, stretch.fromColumn()),
+        target,
+        catalog.columnOf(target, stretch.toColumn()),
+        stretch.flow());
   }
 
   private void note(Map<Instant, Set<String>> by, Instant at, String owner) {
