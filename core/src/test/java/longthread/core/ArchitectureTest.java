@@ -25,7 +25,8 @@ class ArchitectureTest {
               "tools.jackson..",
               "net.sf.jsqlparser..",
               "com.google.re2j..",
-              "com.networknt..");
+              "com.networknt..",
+              "org.yaml.snakeyaml..");
 
   @ArchTest
   static final ArchRule only_the_reading_of_sql_knows_its_parser =

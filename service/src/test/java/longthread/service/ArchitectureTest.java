@@ -31,6 +31,7 @@ class ArchitectureTest {
           "stewardship",
           "workspaces",
           "views",
+          "planned",
           "impact",
           "proof",
           "leaks",

@@ -99,6 +99,11 @@ final class LimitedCalls {
       POST   /api/v1/notices/lift            edits
       GET    /api/v1/over-merged             whole
       GET    /api/v1/parts                   seen
+      GET    /api/v1/planned-change          whole
+      GET    /api/v1/planned-changes         whole
+      POST   /api/v1/planned-changes         whole
+      POST   /api/v1/planned-changes/answer  whole
+      POST   /api/v1/planned-changes/state   whole
       GET    /api/v1/preview                 seen
       POST   /api/v1/preview/sample          whole
       GET    /api/v1/preview/sources         whole
@@ -118,6 +123,7 @@ final class LimitedCalls {
       GET    /api/v1/rules/try               whole
       GET    /api/v1/run                     seen
       GET    /api/v1/runs                    seen
+      GET    /api/v1/schemas/planned-change.json neutral
       GET    /api/v1/schemas/steps.json      neutral
       GET    /api/v1/schemas/workspace.json  neutral
       GET    /api/v1/search                  seen

@@ -174,7 +174,11 @@ class SecurityConfig {
         .requestMatchers(
             "/api/v1/readers/**") // they reach other machines, with the service's secrets
         .hasRole("ADMIN")
-        .requestMatchers("/api/v1/views/**", "/api/v1/watches/**", "/api/v1/trail/**") // own ones
+        .requestMatchers(
+            "/api/v1/views/**", // own ones
+            "/api/v1/watches/**",
+            "/api/v1/trail/**",
+            "/api/v1/planned-changes/answer/**") // of owners, who need no more than to read
         .hasAnyRole("READER", "AUDITOR", "STEWARD", "ADMIN")
         .requestMatchers(
             HttpMethod.POST,

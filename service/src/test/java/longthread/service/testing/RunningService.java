@@ -150,7 +150,7 @@ public final class RunningService implements AutoCloseable {
                 + " facet_body, run_facet, shape, run_shape, declared, described, run,"
                 + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
                 + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file, preview_source, value_sample,"
-                + " watch, watch_cause, delivery, share_link, ticket, trail_step, trail_sharing");
+                + " watch, watch_cause, delivery, planned_answer, planned_change, share_link, ticket, trail_step, trail_sharing");
     jdbc().execute("update intake_count set received = 0, applied = 0, duplicates = 0");
     context.getBean(RecentDigests.class).clear();
     // whoever applies next finds another's mark and drops what it remembers

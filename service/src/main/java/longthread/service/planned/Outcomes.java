@@ -1,0 +1,193 @@
+package longthread.service.planned;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+import longthread.core.asset.Reference;
+import longthread.service.impact.ChangeJudge;
+import longthread.service.job.JobParts;
+import longthread.service.live.Asset;
+import longthread.service.live.Catalog;
+import longthread.service.runs.RunReader;
+import longthread.service.storage.runs.RunSearch;
+import org.jspecify.annotations.Nullable;
+import org.springframework.stereotype.Component;
+
+/**
+ * What occurred after a change was made, against what was foretold: runs that failed, and data that
+ * no run wrote any more. Shifted figures are not measured here, and stay open.
+ */
+@Component
+class Outcomes {
+  static final Duration WINDOW = Duration.ofDays(7);
+  private static final int MAX_RUNS = 200;
+  private static final int MAX_FAILED = 1_000;
+
+  private final RunReader runs;
+  private final Catalog catalog;
+  private final JobParts jobParts;
+  private final Clock clock;
+
+  Outcomes(RunReader runs, Catalog catalog, JobParts jobParts, Clock clock) {
+    this.jobParts = jobParts;
+    this.runs = runs;
+    this.catalog = catalog;
+    this.clock = clock;
+  }
+
+  /** Compares what was foretold with what the runs since then show. */
+  Plan.Outcome of(ChangeJudge.Judgement foretold, Instant done) {
+    Instant until = done.plus(WINDOW);
+    var found = new ArrayList<Plan.Occurrence>();
+    var broken = new LinkedHashSet<String>();
+    for (ChangeJudge.JudgedItem item : foretold.items()) {
+      if (item.verdict().equals("breaks")) {
+        broken.add(item.ref());
+        found.add(broke(item, done, until));
+      } else if (item.verdict().equals("goes-stale")) {
+        found.add(stale(item, done, until));
+      } else {
+        found.add(occurrence("open", item, "shifted figures are not measured", null));
+      }
+    }
+    found.addAll(misses(broken, foretold, done, until));
+    found.sort(Comparator.comparing(Plan.Occurrence::kind, Outcomes::worstFirst));
+    return new Plan.Outcome(
+        done,
+        until,
+        !clock.instant().isBefore(until),
+        count(found, "hit"),
+        count(found, "false-alarm"),
+        count(found, "miss"),
+        count(found, "open"),
+        found);
+  }
+
+  private static final List<String> ORDER = List.of("miss", "hit", "false-alarm", "open");
+
+  private static int worstFirst(String one, String other) {
+    return ORDER.indexOf(one) - ORDER.indexOf(other);
+  }
+
+  private static int count(List<Plan.Occurrence> found, String kind) {
+    return (int) found.stream().filter(o -> o.kind().equals(kind)).count();
+  }
+
+  private static Plan.Occurrence occurrence(
+      String kind, ChangeJudge.JudgedItem item, @Nullable String words, @Nullable Instant at) {
+    return new Plan.Occurrence(
+        kind, item.ref(), item.name(), item.verdict(), item.certainty(), words, at);
+  }
+
+  /** Whether a job, or what makes an asset, failed after the change. */
+  private Plan.Occurrence broke(ChangeJudge.JudgedItem item, Instant done, Instant until) {
+    List<RunReader.RunRow> since = since(item.ref(), done, until);
+    RunReader.RunRow failed =
+        since.stream().filter(run -> run.state().equals("failed")).findFirst().orElse(null);
+    if (failed != null) {
+      return occurrence("hit", item, failed.job() + " failed" + why(failed), failed.start());
+    }
+    boolean ran = since.stream().anyMatch(run -> run.state().equals("completed"));
+    return ran
+        ? occurrence("false-alarm", item, "it ran and completed", since.get(0).start())
+        : occurrence("open", item, "it has not run since", null);
+  }
+
+  private static String why(RunReader.RunRow run) {
+    String error = run.error();
+    return error == null ? "" : ": " + error.lines().findFirst().orElse("");
+  }
+
+  /** Whether an asset stayed without a completed run while its jobs ran, or should have. */
+  private Plan.Occurrence stale(ChangeJudge.JudgedItem item, Instant done, Instant until) {
+    List<RunReader.RunRow> since = since(item.ref(), done, until);
+    RunReader.RunRow wrote =
+        since.stream().filter(run -> run.state().equals("completed")).findFirst().orElse(null);
+    if (wrote != null) {
+      return occurrence("false-alarm", item, wrote.job() + " wrote it", wrote.start());
+    }
+    RunReader.RunRow failed =
+        since.stream().filter(run -> run.state().equals("failed")).findFirst().orElse(null);
+    if (failed != null) {
+      return occurrence(
+          "hit", item, "nothing wrote it: " + failed.job() + " failed", failed.start());
+    }
+    boolean over = !clock.instant().isBefore(until);
+    boolean hasWriters = !lastRuns(item.ref()).isEmpty();
+    return over && hasWriters
+        ? occurrence("hit", item, "nothing has written it since", null)
+        : occurrence("open", item, hasWriters ? "nothing has run since" : "no runs write it", null);
+  }
+
+  private List<RunReader.RunRow> lastRuns(String ref) {
+    if (Reference.isJob(ref)) {
+      return runs.runs(RunSearch.Filter.ofJob(ref), MAX_RUNS);
+    }
+    return catalog
+        .known(ref)
+        .map(Asset::parts)
+        .map(parts -> runs.runsWriting(parts, MAX_RUNS))
+        .orElse(List.of());
+  }
+
+  private List<RunReader.RunRow> since(String ref, Instant done, Instant until) {
+    return lastRuns(ref).stream()
+        .filter(run -> run.start().isAfter(done) && !run.start().isAfter(until))
+        .toList();
+  }
+
+  /**
+   * Jobs that failed after the change and not in the time before it, lie downstream of it by what
+   * was foretold, and were not foretold to break. That another one failed first excuses none of
+   * them.
+   */
+  private List<Plan.Occurrence> misses(
+      Set<String> broken, ChangeJudge.Judgement foretold, Instant done, Instant until) {
+    var touched = new HashSet<String>();
+    foretold.steps().forEach(step -> touched.add(assetOf(step.of())));
+    foretold.items().forEach(item -> touched.add(assetOf(item.ref())));
+    var found = new ArrayList<Plan.Occurrence>();
+    var seen = new HashSet<>(broken);
+    RunSearch.Filter failed = new RunSearch.Filter(null, null, "failed", null, null, until, false);
+    for (RunReader.RunRow run : runs.runs(failed, MAX_FAILED)) {
+      boolean late = run.start().isAfter(done);
+      if (!late || !seen.add(run.job()) || !reads(run.job(), touched)) {
+        continue;
+      }
+      boolean wasFailing =
+          lastRuns(run.job()).stream()
+              .filter(before -> !before.start().isAfter(done))
+              .findFirst()
+              .map(before -> before.state().equals("failed"))
+              .orElse(false);
+      if (!wasFailing) {
+        found.add(
+            new Plan.Occurrence(
+                "miss",
+                run.job(),
+                catalog.asset(run.job()).map(Asset::shown).orElse(run.job()),
+                null,
+                null,
+                "failed" + why(run),
+                run.start()));
+      }
+    }
+    return found;
+  }
+
+  private static String assetOf(String ref) {
+    int hash = ref.indexOf('#');
+    return hash < 0 ? ref : ref.substring(0, hash);
+  }
+
+  /** Whether a job is among what was touched, or reads any of it. */
+  private boolean reads(String job, Set<String> touched) {
+    return touched.contains(job) || jobParts.of(job).inputs().stream().anyMatch(touched::contains);
+  }
+}

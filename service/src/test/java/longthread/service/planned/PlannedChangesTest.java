@@ -1,0 +1,182 @@
+package longthread.service.planned;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Instant;
+import java.util.Map;
+import java.util.UUID;
+import longthread.service.testing.Api;
+import longthread.service.testing.Events;
+import longthread.service.testing.RunningService;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.extension.ExtendWith;
+import tools.jackson.databind.JsonNode;
+
+@ExtendWith(RunningService.Extension.class)
+class PlannedChangesTest {
+  private final String ns = "plan" + UUID.randomUUID().toString().substring(0, 8);
+  private Api api;
+
+  @BeforeEach
+  void aJobThatCopies(RunningService running) {
+    api = running.api();
+    run("build", "COMPLETE", "2026-05-01T02:00:00Z", "out");
+  }
+
+  private void run(String job, String type, String at, String to) {
+    String event =
+        Events.run(type, at, UUID.randomUUID(), ns, job, Events.copies(ns, "src", to, "x"));
+    api.event(
+        event.replace(
+            "'name':'" + job + "'",
+            "'name':'"
+                + job
+                + "','facets':{'ownership':{'_producer':'p:p','_schemaURL':'s:s','owners':[{'name':"
+                + "'team:"
+                + job
+                + "s'}]}}"));
+  }
+
+  private String document(String change) {
+    return "format: longthread-change/1\ntitle: No more x\nreason: nobody wants it\nsteps:\n"
+        + "  - change: "
+        + change
+        + "\n    of: "
+        + ns
+        + "/src#x\n";
+  }
+
+  private JsonNode propose(String change) {
+    Api.Answer answer =
+        api.post("/api/v1/planned-changes", document(change), "Content-Type", "application/yaml");
+    assertThat(answer.status()).as(answer.toString()).isEqualTo(200);
+    return answer.json();
+  }
+
+  private JsonNode show(JsonNode plan) {
+    return api.get("/api/v1/planned-change", "id", id(plan)).json();
+  }
+
+  private static String id(JsonNode plan) {
+    return plan.path("id").stringValue("");
+  }
+
+  private Api.Answer move(JsonNode plan, String to) {
+    return api.send("POST", "/api/v1/planned-changes/state?id=" + id(plan) + "&to=" + to, "");
+  }
+
+  @Test
+  void a_change_is_judged_kept_and_shown_on_what_it_touches() {
+    JsonNode plan = propose("drop");
+    assertThat(plan.path("state").stringValue("")).isEqualTo("proposed");
+    assertThat(plan.path("verdicts").path("breaks").intValue()).isEqualTo(1);
+    assertThat(plan.path("items").get(0).path("ref").stringValue(""))
+        .isEqualTo("@" + ns + "/build");
+    assertThat(plan.path("steps").get(0).path("of").stringValue("")).isEqualTo(ns + "/src#x");
+    for (String touched : new String[] {"/src", "/out"}) {
+      assertThat(
+              api.get("/api/v1/planned-changes", "ref", ns + touched)
+                  .json()
+                  .path("items")
+                  .findValuesAsString("id"))
+          .contains(id(plan));
+    }
+    run("other", "COMPLETE", "2026-05-01T02:00:00Z", "else");
+    assertThat(
+            api.get("/api/v1/planned-changes", "ref", "@" + ns + "/other", "state", "proposed")
+                .json()
+                .path("items"))
+        .as("judged again, since the graph has changed")
+        .hasSize(1);
+    assertThat(show(plan).path("since").toString())
+        .contains("other breaks, which it did not when it was proposed");
+  }
+
+  @Test
+  void owners_answer_and_states_follow_their_order() {
+    JsonNode plan = propose("drop");
+    String owner = plan.path("owners").get(0).path("owner").stringValue("");
+    assertThat(owner).contains("builds");
+    String answer = "/api/v1/planned-changes/answer?id=" + id(plan) + "&owner=" + owner;
+    Api.Answer answered = api.send("POST", answer + "&answer=objects&note=not%20yet", "");
+    assertThat(answered.json().path("owners").get(0).path("answer").stringValue(""))
+        .isEqualTo("objects");
+    assertThat(answered.json().path("owners").get(0).path("note").stringValue(""))
+        .isEqualTo("not yet");
+    assertThat(api.send("POST", answer + "&answer=maybe", "").type())
+        .isEqualTo("/problems/unknown-answer");
+    assertThat(
+            api.send(
+                    "POST",
+                    "/api/v1/planned-changes/answer?id=" + id(plan) + "&owner=me&answer=agrees",
+                    "")
+                .type())
+        .isEqualTo("/problems/unknown-owner");
+    assertThat(move(plan, "agreed").json().path("state").stringValue("")).isEqualTo("agreed");
+    assertThat(move(plan, "finished").type()).isEqualTo("/problems/unknown-state");
+    assertThat(move(plan, "withdrawn").status()).isEqualTo(200);
+    assertThat(move(plan, "agreed").type()).isEqualTo("/problems/bad-transition");
+    assertThat(api.send("POST", answer + "&answer=agrees", "").type())
+        .isEqualTo("/problems/not-open");
+  }
+
+  @Test
+  void what_was_foretold_is_compared_with_what_then_occurs() {
+    run("calm", "COMPLETE", "2026-05-01T02:00:00Z", "calmout");
+    JsonNode plan = propose("drop");
+    assertThat(plan.path("verdicts").path("breaks").intValue()).isEqualTo(2);
+    assertThat(move(plan, "done").status()).isEqualTo(200);
+    JsonNode before = show(plan).path("outcome");
+    assertThat(before.path("open").intValue()).isEqualTo(plan.path("items").size());
+    Instant later = Instant.now().plusSeconds(60);
+    run("build", "FAIL", later.toString(), "out");
+    run("calm", "COMPLETE", later.toString(), "calmout");
+    run("late", "COMPLETE", "2026-05-01T02:00:00Z", "lateout");
+    run("late", "FAIL", later.toString(), "lateout");
+    JsonNode outcome = show(plan).path("outcome");
+    assertThat(kinds(outcome))
+        .containsEntry("@" + ns + "/build", "hit")
+        .containsEntry("@" + ns + "/calm", "false-alarm")
+        .containsEntry("@" + ns + "/late", "miss")
+        .containsEntry(ns + "/out", "hit")
+        .containsEntry(ns + "/calmout", "false-alarm");
+    assertThat(outcome.path("hits").intValue()).isEqualTo(2);
+    assertThat(outcome.path("misses").intValue()).isEqualTo(1);
+    assertThat(outcome.path("over").booleanValue()).isFalse();
+  }
+
+  private static Map<String, String> kinds(JsonNode outcome) {
+    var kinds = new java.util.HashMap<String, String>();
+    outcome
+        .path("occurrences")
+        .forEach(o -> kinds.put(o.path("ref").stringValue(""), o.path("kind").stringValue("")));
+    return kinds;
+  }
+
+  @Test
+  void a_bad_document_is_refused_with_each_fault() {
+    Api.Answer refused =
+        api.post(
+            "/api/v1/planned-changes",
+            document("dorp").replace("title", "titel"),
+            "Content-Type",
+            "application/yaml");
+    assertThat(refused.type()).isEqualTo("/problems/bad-document");
+    assertThat(refused.json().path("faults")).hasSizeGreaterThanOrEqualTo(2);
+    assertThat(
+            api.post(
+                    "/api/v1/planned-changes",
+                    document("drop").replace("#x", "#nothing"),
+                    "Content-Type",
+                    "application/yaml")
+                .status())
+        .isEqualTo(404);
+    assertThat(api.get("/api/v1/planned-change", "id", "no").type())
+        .isEqualTo("/problems/unknown-change");
+    assertThat(api.get("/api/v1/planned-changes", "state", "open").type())
+        .isEqualTo("/problems/unknown-state");
+    assertThat(api.get("/api/v1/schemas/planned-change.json").body())
+        .contains("longthread-change/1");
+  }
+}
