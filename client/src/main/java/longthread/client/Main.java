@@ -58,6 +58,8 @@ import picocli.CommandLine.Help;
       CompareCommand.class,
       ProveCommand.class,
       ImpactCommand.class,
+      GateCommand.class,
+      ChangeCommand.class,
       CausesCommand.class,
       NoticeCommand.class,
       WatchCommand.class,
@@ -85,7 +87,9 @@ public final class Main implements Runnable {
         "Follow the thread",
         List.of(
             "upstream", "downstream", "thread", "explain", "sql", "compare", "export", "prove"));
-    GROUPS.put("Before a change, after a symptom", List.of("today", "impact", "causes", "recall"));
+    GROUPS.put(
+        "Before a change, after a symptom",
+        List.of("today", "impact", "change", "gate", "causes", "recall"));
     GROUPS.put(
         "Follow up, and let others know", List.of("notice", "watch", "share", "ticket", "trail"));
     GROUPS.put(

@@ -18,13 +18,15 @@ public final class ServiceException extends RuntimeException {
 
   private final int exitCode;
   private final boolean retryable;
+  private final boolean ambiguous;
 
   public ServiceException(int exitCode, String message) {
-    this(exitCode, message, exitCode == NOT_REACHABLE);
+    this(exitCode, message, exitCode == NOT_REACHABLE, false);
   }
 
-  private ServiceException(int exitCode, String message, boolean retryable) {
+  private ServiceException(int exitCode, String message, boolean retryable, boolean ambiguous) {
     super(message);
+    this.ambiguous = ambiguous;
     this.exitCode = exitCode;
     this.retryable = retryable;
   }
@@ -37,7 +39,7 @@ public final class ServiceException extends RuntimeException {
     // A conflict with several candidates is a name in doubt; any other is a refusal.
     boolean isAmbiguous = status == 409 && problem != null && problem.has("candidates");
     int code = status == 404 || isAmbiguous ? NOT_FOUND : REFUSED;
-    return new ServiceException(code, message, status == BUSY || status == TOO_MANY);
+    return new ServiceException(code, message, status == BUSY || status == TOO_MANY, isAmbiguous);
   }
 
   /** Each fault of a document that was sent, with its place in it. */
@@ -55,6 +57,11 @@ public final class ServiceException extends RuntimeException {
   /** Whether the same request may well succeed in a moment. */
   boolean isRetryable() {
     return retryable;
+  }
+
+  /** Whether a name may mean several things. */
+  boolean isAmbiguous() {
+    return ambiguous;
   }
 
   public int exitCode() {

@@ -90,6 +90,11 @@ public final class Fingerprint {
     return null;
   }
 
+  /** Program text in lower case, without comments, spacing, and dates and UUIDs in literals. */
+  public static String plain(String code) {
+    return normal(code);
+  }
+
   static String normal(String code) {
     var out = new StringBuilder(code.length());
     int at = 0;

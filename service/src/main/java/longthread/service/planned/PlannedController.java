@@ -5,6 +5,7 @@ import io.swagger.v3.oas.annotations.media.Content;
 import io.swagger.v3.oas.annotations.media.Schema;
 import java.security.Principal;
 import java.util.List;
+import java.util.Map;
 import longthread.core.change.BadDocumentException;
 import longthread.core.change.ChangeDocument;
 import longthread.service.live.Receipts;
@@ -92,8 +93,10 @@ class PlannedController {
               HttpStatus.BAD_REQUEST,
               "bad-document",
               "The document is no planned change",
-              e.getMessage() + "; see /api/v1/schemas/planned-change.json")
-          .with("faults", e.faults());
+              "the document is no planned change by /api/v1/schemas/planned-change.json")
+          .with(
+              "faults",
+              e.faults().stream().map(fault -> Map.of("pointer", "", "detail", fault)).toList());
     }
   }
 

@@ -1,0 +1,142 @@
+package longthread.core.gate;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.Map;
+import java.util.stream.Collectors;
+import longthread.core.sql.Dialect;
+import longthread.core.sql.SqlReader;
+import org.junit.jupiter.api.AfterAll;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+
+class SqlChangesTest {
+  private static final SqlReader READER = new SqlReader();
+
+  @AfterAll
+  static void close() {
+    READER.close();
+  }
+
+  private static SqlChanges.Found between(String before, String after) {
+    return SqlChanges.between(
+        before.isBlank() ? Map.of() : Map.of("a.sql", before),
+        after.isBlank() ? Map.of() : Map.of("a.sql", after),
+        Dialect.POSTGRES,
+        READER);
+  }
+
+  private static String words(SqlChanges.Found found) {
+    return found.changes().stream()
+        .map(c -> c.change() + " " + c.of() + (c.to() == null ? "" : " " + c.to()))
+        .sorted()
+        .collect(Collectors.joining("; "));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '~',
+      value = {
+        "create table s.t (a int)|drop s.t#b",
+        "create table s.t (a bigint, b text)|retype s.t#a bigint",
+        "create table s.t (a int, c text)|rename s.t#b c",
+        "create table s.t (a int, c int)|drop s.t#b",
+        "create table s.t (a int, b text, c date)|~~",
+        "create table s.t (b text, a int)|~~",
+        "CREATE TABLE s.t (a INT, b TEXT)|~~",
+        "create table s.t (a int, b varchar(10) default 'x')|retype s.t#b varchar(10)",
+        "create table s.t (a int, b text); alter table s.t rename column b to c|rename s.t#b c",
+        "create table s.t (a int, b text); alter table s.t rename b to c|rename s.t#b c",
+        "create table s.t (a int, b text); alter table s.t drop column if exists b|drop s.t#b",
+        "create table s.t (a int, b text); alter table s.t alter column a type bigint|retype s.t#a bigint",
+        "create table s.t (a int, b text); alter table s.t alter a set data type bigint|retype s.t#a bigint",
+        "create table s.t (a int, b text); alter table s.t alter a set not null|~~",
+        "create table s.t (a int, b text); alter table s.t add column c int, drop column b|drop s.t#b",
+        "create table s.t (a int, b text); alter table s.t rename to u|rename s.t s.u",
+        "create table s.t (a int, b text); drop table s.t|drop s.t",
+        "create table s.t (a int, b text); alter table s.t add constraint k unique (b)|~~",
+      })
+  void tables_are_compared(String after, String expected) {
+    assertThat(words(between("create table s.t (a int not null, b text, primary key (a))", after)))
+        .isEqualTo(expected);
+  }
+
+  private static final String INSERT =
+      "insert into core.pickup (id, litres, day)\nselect p.id, p.litres * 2, p.at::date\n"
+          + "from raw.pickup p\nwhere p.litres > 20 and p.at::date = date '2031-05-01'";
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '~',
+      value = {
+        "p.litres * 2|p.litres * 3|values core.pickup#litres",
+        "p.litres * 2|p.litres  *  2 /* twice */|~~",
+        "p.litres > 20|p.litres > 30|rows core.pickup",
+        "2031-05-01|2031-05-02|~~",
+        "from raw.pickup p|from raw.pickup p join raw.farm f on f.id = p.farm_id|rows core.pickup",
+        "(id, litres, day)|(id, litres, landed)|values core.pickup#day",
+        "litres, day)|litres)|values core.pickup#day",
+        "select p.id|select distinct p.id|rows core.pickup",
+      })
+  void a_statement_that_writes_is_compared(String old, String now, String expected) {
+    String after = INSERT.replace(old, now);
+    if (now.equals("litres)")) {
+      after = after.replace(", p.at::date\n", "\n");
+    }
+    assertThat(words(between(INSERT, after))).isEqualTo(expected);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '~',
+      value = {
+        "select id, litres as volume_l from raw.pickup|rename v#litres volume_l",
+        "select id from raw.pickup|drop v#litres",
+        "select id, litres, day from raw.pickup|~~",
+        "select id, litres * 2 as litres from raw.pickup|values v#litres",
+        "select id, litres from raw.pickup where id > 3|rows v",
+        "with x as (select id, litres + 1 as litres from raw.pickup) select id, litres from x|rows v; values v#id; values v#litres",
+      })
+  void a_view_is_compared(String query, String expected) {
+    String before = "create view v as select id, litres from raw.pickup";
+    assertThat(words(between(before, "create or replace view v as " + query))).isEqualTo(expected);
+  }
+
+  @Test
+  void statements_that_come_and_go() {
+    String two = "insert into t select a from b; insert into t select c from d";
+    assertThat(words(between(two, "insert into t select a from b"))).isEqualTo("rows t");
+    assertThat(words(between("insert into t select a from b", two))).isEqualTo("rows t");
+    assertThat(words(between("insert into t select a from b", ""))).isEqualTo("delay t");
+    assertThat(words(between("create view v as select a from b", ""))).isEqualTo("drop v");
+    assertThat(words(between("", "create table x as select a from b"))).isEmpty();
+  }
+
+  @Test
+  void migrations_are_applied_in_the_order_of_their_paths() {
+    Map<String, String> before = Map.of("V1.sql", "create table t (a int, litres int)");
+    Map<String, String> after =
+        Map.of(
+            "V1.sql",
+            "create table t (a int, litres int)",
+            "V2.sql",
+            "-- one name\nalter table t rename column litres to volume_l;\n"
+                + "alter table t alter column volume_l type bigint");
+    SqlChanges.Found found = SqlChanges.between(before, after, Dialect.POSTGRES, READER);
+    assertThat(words(found)).isEqualTo("rename t#litres volume_l; retype t#litres bigint");
+    assertThat(found.changes().get(0).file()).isEqualTo("V2.sql");
+    assertThat(found.changes()).extracting(FoundChange::line).allMatch(line -> line >= 2);
+  }
+
+  @Test
+  void text_that_is_not_understood_counts_as_changed_and_says_so() {
+    SqlChanges.Found found =
+        between("insert into t select weird(( from b", "insert into t select weird(( from c");
+    assertThat(words(found)).isEqualTo("rows t; values t");
+    assertThat(found.notes()).hasSize(1);
+  }
+}
