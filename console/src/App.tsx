@@ -15,6 +15,7 @@ import { GraphPage } from './graph/GraphPage'
 import { ImpactPage } from './impact/ImpactPage'
 import { IntakePage } from './intake/IntakePage'
 import { LabelsPage } from './labels/LabelsPage'
+import { PlannedPage } from './planned/PlannedPage'
 import { ReaderPage } from './reader/ReaderPage'
 import { RunsPage } from './runs/RunsPage'
 import { SignInPage } from './session/SignInPage'
@@ -72,6 +73,7 @@ function Inside({ mode, onMode }: { mode: Mode; onMode: (mode: Mode) => void }) 
         <Route path="/behind" element={<BehindPage />} />
         <Route path="/compare" element={<ComparePage />} />
         <Route path="/impact" element={<ImpactPage />} />
+        <Route path="/planned" element={<PlannedPage />} />
         <Route path="/causes" element={<CausesPage />} />
         <Route path="/intake" element={<IntakePage />} />
         <Route path="/workspace" element={<WorkspacePage />} />

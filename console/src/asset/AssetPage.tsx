@@ -4,6 +4,7 @@ import type { Schemas } from '../api/client'
 import { Behind } from '../behind/Behind'
 import { useFollowed, useNoteStep } from '../follow/queries'
 import { Names } from '../hand/Names'
+import { Touching } from '../planned/Touching'
 import { useLimited } from '../session/useSession'
 import { Answer } from '../shared/Answer'
 import { isJob, shortRef } from '../shared/format'
@@ -47,6 +48,7 @@ export function AssetPage() {
       {(detail) => (
         <div className={shared.page}>
           <Heading asset={detail} />
+          {!limited && <Touching refText={detail.ref} />}
           <div className={styles.body}>
             <Tabs
               className={styles.tabs}

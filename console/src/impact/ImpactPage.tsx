@@ -1,5 +1,9 @@
 import { Button, Dropdown, Empty, Tag } from 'antd'
-import { useMemo } from 'react'
+import { useMemo, useState } from 'react'
+import { Link } from 'react-router'
+import { useMaySet } from '../hand/queries'
+import { PlanDialog } from '../planned/PlanDialog'
+import { useLimited } from '../session/useSession'
 import { Answer, ProblemNotice } from '../shared/Answer'
 import shared from '../shared/shared.module.css'
 import { useUrlState } from '../shared/useUrlState'
@@ -38,6 +42,9 @@ export function ImpactPage() {
   const ready = query.ref !== '' && !(query.change === 'retype' && !query.to)
   const impact = useImpact(query, by, ready)
   const file = useImpactFile(query)
+  const maySet = useMaySet()
+  const limited = useLimited()
+  const [planning, setPlanning] = useState(false)
   return (
     <div className={shared.page}>
       <ChangeForm refText={read('ref')} change={query.change} to={query.to}>
@@ -52,7 +59,15 @@ export function ImpactPage() {
             <Button disabled={file.isPending}>Download</Button>
           </Dropdown>
         )}
+        {ready && maySet && <Button onClick={() => setPlanning(true)}>Plan this change</Button>}
+        {!limited && <Link to="/planned">Planned changes</Link>}
       </ChangeForm>
+      {planning && (
+        <PlanDialog
+          step={{ change: query.change ?? 'drop', of: query.ref, to: query.to || undefined }}
+          onClose={() => setPlanning(false)}
+        />
+      )}
       {file.isError && <ProblemNotice error={file.error} />}
       {ready ? (
         <Answer of={impact}>

@@ -520,4 +520,137 @@ class StoriesTest {
     world.run("record", "--withdraw", "desk");
     assertThat(world.run("record", "--list", "--of", ends[1]).out()).contains("withdrawn");
   }
+
+  @Test
+  void each_review_says_which_version_of_the_laboratorys_task_it_rests_on() {
+    JsonNode review = json("upstream", "Class review", "--exact", "--json").path("exact");
+    assertThat(review.path("ambiguous").intValue()).isZero();
+    assertThat(review.path("outdated").toString())
+        .contains("lab_intake.build_lab_reading as version 1; version 2 has run since");
+    assertThat(review.path("runs").findValuesAsString("name"))
+        .contains("Refresh of Class review model", "lab_intake.land_readings");
+    assertThat(review.path("sources").toString()).contains("drop/readings_{date}.csv");
+    assertThat(out("upstream", "Class audit", "--exact"))
+        .contains("Ambiguous:", "it wrote while this was read", "1, now 2", "possible");
+    assertThat(
+            out(
+                "compare",
+                "@lab_intake.build_lab_reading",
+                "--from",
+                "version:1",
+                "--to",
+                "version:2"))
+        .contains("raw.lab_reading#residue", "+   case when r.residue or r.cell_count > 400000");
+    assertThat(
+            world
+                .run("compare", "core.lab_reading", "--from", "version:1", "--to", "version:2")
+                .code())
+        .isEqualTo(4);
+  }
+
+  @Test
+  void the_runs_code_and_loads_behind_the_payout_are_proved_and_checked(@TempDir Path folder)
+      throws IOException {
+    Path file = folder.resolve("payout.json");
+    out("prove", "mart.payout_statement#amount", "--to", file.toString());
+    JsonNode proof = new JsonMapper().readTree(Files.readString(file));
+    assertThat(proof.path("runs").findValuesAsString("name"))
+        .contains("payout_tenday.build_payout", "lab_intake.load_readings");
+    assertThat(proof.path("code").toString()).contains("insert into mart.payout_statement");
+    assertThat(proof.path("checks").toString()).contains("fat_plausible");
+    assertThat(proof.path("people").toString()).contains("Payout office");
+    assertThat(out("prove", "--check", file.toString())).startsWith("valid");
+    Files.writeString(file, Files.readString(file).replace("build_payout", "build_payouts"));
+    DemoWorld.Said altered = world.run("prove", "--check", file.toString());
+    assertThat(altered.code()).isEqualTo(1);
+    assertThat(altered.out()).startsWith("NOT VALID");
+    assertThat(out("prove", "Ten-day payout", "--as", "html"))
+        .contains("What was behind Ten-day payout");
+    assertThat(out("prove", "Ten-day payout", "--as", "prov-json")).contains("wasGeneratedBy");
+    assertThat(world.run("prove").code()).isEqualTo(2);
+  }
+
+  @Test
+  void a_load_is_recalled_down_to_the_reports_that_hold_it() {
+    JsonNode list = json("recall", "@lab_intake.load_readings", "--json");
+    assertThat(list.path("items").toString()).contains("Ten-day payout", "Quality wall");
+    assertThat(list.path("holds").intValue()).isPositive();
+    assertThat(world.run("recall", "@lab_intake.load_readings", "--fail-on", "holds").code())
+        .isEqualTo(1);
+    assertThat(out("recall", "@lab_intake.load_readings", "--csv")).startsWith("\"STATE\"");
+  }
+
+  @Test
+  void the_rename_is_planned_answered_and_held_back_by_the_gate(@TempDir Path folder)
+      throws IOException {
+    Path examples = RunningService.checkout().resolve("docs").resolve("examples");
+    String change = examples.resolve("rename-litres.yaml").toString();
+    DemoWorld.Said gate = world.run("gate", change);
+    assertThat(gate.code()).isEqualTo(1);
+    assertThat(gate.out())
+        .startsWith("FAILS: 1 change, ")
+        .contains("NOT ALLOWED", "collect_nightly.land_pickup", "Collection");
+    Path sarif = folder.resolve("gate.sarif");
+    Path junit = folder.resolve("gate.xml");
+    Path markdown = folder.resolve("gate.md");
+    DemoWorld.Said waived =
+        world.run(
+            "gate",
+            change,
+            "--policy",
+            examples.resolve("gate.yaml").toString(),
+            "--sarif",
+            sarif.toString(),
+            "--junit",
+            junit.toString(),
+            "--markdown",
+            markdown.toString());
+    assertThat(waived.code()).as(waived.err()).isZero();
+    assertThat(
+            new JsonMapper().readTree(Files.readString(sarif)).path("runs").get(0).path("results"))
+        .isNotEmpty();
+    assertThat(Files.readString(junit)).contains("<testsuite failures=\"0\"");
+    assertThat(Files.readString(markdown)).contains("waived until", "Ten-day payout");
+    Path wrong = folder.resolve("wrong.yaml");
+    Files.writeString(wrong, "format: longthread-gate/1\nrules: [{then: fail, verdict: [brakes]}]");
+    assertThat(world.run("gate", change, "--policy", wrong.toString()).code()).isEqualTo(2);
+    String proposed = out("change", "propose", change);
+    String id = proposed.lines().skip(1).findFirst().orElseThrow().substring("id ".length());
+    assertThat(out("change", "list", "--touching", "Ten-day payout"))
+        .contains("Litres become volume_l");
+    assertThat(out("change", "answer", id, "Payout office", "objects", "--note", "not in May"))
+        .contains("objects", "not in May");
+    assertThat(out("change", "move", id, "withdrawn")).contains("(withdrawn)");
+    assertThat(world.run("change", "move", id, "agreed").code()).isEqualTo(4);
+    assertThat(world.run("change", "list", "--state", "open").code()).isEqualTo(2);
+  }
+
+  @Test
+  void two_versions_of_a_tasks_sql_are_judged(@TempDir Path folder) throws IOException {
+    Path old = folder.resolve("old.sql");
+    Path now = folder.resolve("new.sql");
+    Files.writeString(
+        old, "create table core.farm (farm_id int, farm_name text, iban text, herd_size int);");
+    Files.writeString(
+        now, "create table core.farm (farm_id int, name text, iban text, herd_size bigint);");
+    DemoWorld.Said gate =
+        world.run("gate", "--before", old.toString(), "--after", now.toString(), "--json");
+    assertThat(gate.code()).isEqualTo(1);
+    JsonNode report = new JsonMapper().readTree(gate.out());
+    assertThat(report.path("changes").findValuesAsString("of"))
+        .containsExactlyInAnyOrder(BARN + "core.farm#farm_name", BARN + "core.farm#herd_size");
+    assertThat(report.path("items").toString()).contains("build_payout");
+    Files.writeString(
+        now, "create table core.farm (farm_id int, farm_name text, iban text, herd_size int)");
+    assertThat(out("gate", "--before", old.toString(), "--after", now.toString()))
+        .contains("No change of data was found.");
+    Files.writeString(old, "create table somewhere.else (a int, b int)");
+    Files.writeString(now, "create table somewhere.else (a int)");
+    DemoWorld.Said unknown =
+        world.run("gate", "--before", old.toString(), "--after", now.toString());
+    assertThat(unknown.code()).as("what is not in the catalog is no pass").isEqualTo(1);
+    assertThat(unknown.out()).contains("Not in the catalog, so not judged");
+    assertThat(world.run("gate").code()).isEqualTo(2);
+    assertThat(world.run("gate", "--git", "no..such").code()).isEqualTo(2);
+  }
 }
