@@ -31,16 +31,16 @@ export function Owners({ plan }: { plan: Plan }) {
               </span>
             ) : (
               <span className={shared.quiet}>no answer yet</span>
-            )}{' '}
+            )}
             {open && (
-              <>
+              <div className={styles.buttons}>
                 <Button size="small" onClick={() => answer.mutate({ owner: one.owner, answer: 'agrees' })}>
                   Agrees
                 </Button>{' '}
                 <Button size="small" onClick={() => setObjecting(one.owner)}>
                   Objects
                 </Button>
-              </>
+              </div>
             )}
           </div>
           {one.note && <p className={styles.note}>{one.note}</p>}

@@ -31,6 +31,11 @@ import tools.jackson.databind.json.JsonMapper;
 @Command(name = "play", description = "Plays the demo world into a running service.")
 public final class Play implements Callable<Integer> {
   private static final String VIEWER = "world_viewer";
+  private static final String RENAME =
+      "{\"format\":\"longthread-change/1\",\"title\":\"Litres become volume_l\",\"reason\":\"The"
+          + " collection team settles on one name for volume, the one that the warehouse has.\","
+          + "\"author\":\"Collection\",\"steps\":[{\"change\":\"rename\",\"of\":"
+          + "\"collect.public.pickup#litres\",\"to\":\"volume_l\"}]}";
   private static final int NIGHTS = 8;
   private static final int DAYS_BEFORE = 12;
   private static final int CODE_CHANGED = 4; // nights ago
@@ -82,6 +87,7 @@ public final class Play implements Callable<Integer> {
         new Tallybook(service, token, home).close();
         barn.letView(VIEWER, Files.readString(home.resolve("viewer.password")).strip());
         byHand(signIns(token));
+        isDone(token, "POST", "/api/v1/planned-changes", RENAME);
       } else if (what.equals("night")) {
         night(barn, emitter);
         emitter.flush();

@@ -24,6 +24,7 @@ import org.junit.jupiter.api.extension.ExtendWith;
 /** The console in a real browser, on the demo world. */
 @ExtendWith(DemoWorld.Extension.class)
 class ConsoleTest {
+  private static final int MOMENTS = 40;
   private static final String BARN = "postgres://barn.hollinvale.example:5432/barn.";
   private static Browser browser;
   private final List<String> failures = new ArrayList<>();
@@ -271,6 +272,58 @@ class ConsoleTest {
     button("Download").click();
     return page.waitForDownload(
         () -> page.getByRole(AriaRole.MENUITEM, new Page.GetByRoleOptions().setName(name)).click());
+  }
+
+  @Test
+  void the_runs_behind_a_review_show_which_version_ran_and_what_is_ambiguous() {
+    open("/behind", "sightglass://hollinvale/milk-quality/report/class-audit");
+    assertThat(page.getByText("1 reading is ambiguous")).isVisible();
+    assertThat(page.getByText("it wrote while this was read")).isVisible();
+    Locator runs = page.getByLabel("Runs by job and time");
+    assertThat(
+            runs.getByRole(
+                    AriaRole.BUTTON,
+                    new Locator.GetByRoleOptions()
+                        .setName(
+                            java.util.regex.Pattern.compile(
+                                "build_lab_reading.*version 1, version 2 has run")))
+                .first())
+        .isVisible();
+  }
+
+  @Test
+  void two_versions_of_a_job_stand_side_by_side_and_the_graph_walks_through_time() {
+    open("/compare?from=version:1&to=version:2", "@nightshift/lab_intake.build_lab_reading");
+    assertThat(page.getByText("2 links added, 1 link removed, 1 job with other code")).isVisible();
+    assertThat(page.getByText("r.residue or r.cell_count > 400000")).isVisible();
+    open("/graph?hops=1&detail=columns&time=now", BARN + "core.lab_reading");
+    Locator time = page.getByLabel("Time", new Page.GetByLabelOptions().setExact(true));
+    assertThat(time.getByText("now").last()).isVisible();
+    for (int back = 0; back < MOMENTS && !time.innerText().contains("1 ended"); back++) {
+      time.getByLabel("Moment before").click();
+    }
+    assertThat(time.getByText("by lab_intake.build_lab_reading")).isVisible();
+    assertThat(page.getByText("new", new Page.GetByTextOptions().setExact(true)).first())
+        .isVisible();
+  }
+
+  @Test
+  void a_change_is_planned_from_its_impact_shown_on_what_it_touches_and_answered() {
+    open("/impact?change=drop", BARN + "core.farm#herd_size");
+    page.getByText("Plan this change").click();
+    page.getByLabel("What it is, in a few words").fill("No more herd size");
+    page.getByText("Propose", new Page.GetByTextOptions().setExact(true)).click();
+    assertThat(page.getByText("Whom it concerns")).isVisible();
+    open("/asset", BARN + "core.farm");
+    assertThat(page.getByText("No more herd size")).isVisible();
+    page.getByText("No more herd size").click();
+    page.getByText("Withdraw", new Page.GetByTextOptions().setExact(true)).click();
+    assertThat(page.getByText("withdrawn")).isVisible();
+    open("/asset", BARN + "core.pickup");
+    page.getByText("Litres become volume_l").click();
+    Locator owners = page.getByLabel("Whom it concerns");
+    owners.getByText("Agrees", new Locator.GetByTextOptions().setExact(true)).first().click();
+    assertThat(owners.getByText("agrees").first()).isVisible();
   }
 
   @Test

@@ -52,13 +52,10 @@ final class Screenshots {
         "/compare?"
             + ref("@nightshift/lab_intake.build_lab_reading")
             + "&from=version:1&to=version:2");
-    pages.put("follow", "/follow");
-    pages.put("intake-dark", "/intake");
     pages.put("coverage", "/coverage");
     pages.put("leaks", "/labels");
-    pages.put("label", "/labels?tab=label&label=personal");
     pages.put("preview", "/asset?" + ref(barn + "mart.payout_statement") + "&tab=preview");
-    pages.put("grants", "/access?tab=grants");
+    pages.put("planned-dark", "/planned?id={change}");
     pages.put("audit", "/access?tab=audit");
     pages.put("workspace", "/workspace?" + ref("sightglass://hollinvale/board-room"));
     pages.put(
@@ -70,6 +67,9 @@ final class Screenshots {
   static Map<String, List<String>> commands() {
     var commands = new LinkedHashMap<String, List<String>>();
     commands.put("terminal-thread", List.of("thread", "drop/readings#fat", "Ten-day payout"));
+    commands.put(
+        "terminal-gate",
+        List.of("gate", "docs/examples/rename-litres.yaml", "--policy", "docs/examples/gate.yaml"));
     return commands;
   }
 
@@ -97,6 +97,20 @@ final class Screenshots {
         %s</pre>"""
             .formatted(escaped(typed), escaped(text.stripTrailing())));
     page.locator("pre").screenshot(new Locator.ScreenshotOptions().setPath(picture));
+  }
+
+  /** The id of the change that is planned in the demo world. */
+  private static String change() {
+    try {
+      Process process =
+          new ProcessBuilder("./longthread", "change", "list", "--csv")
+              .directory(checkout().toFile())
+              .start();
+      String list = new String(process.getInputStream().readAllBytes(), StandardCharsets.UTF_8);
+      return list.substring(list.lastIndexOf(',') + 2).replace("\"", "").strip();
+    } catch (java.io.IOException e) {
+      throw new IllegalStateException("the command line cannot be run", e);
+    }
   }
 
   private static Path checkout() {
@@ -135,7 +149,7 @@ final class Screenshots {
                 (name, path) -> {
                   boolean mine = name.endsWith("-dark") == mode.equals("dark");
                   if (mine && isWanted(name, wanted)) {
-                    page.navigate(base + path);
+                    page.navigate(base + path.replace("{change}", change()));
                     page.waitForLoadState(LoadState.NETWORKIDLE);
                     page.waitForTimeout(900);
                     page.screenshot(

@@ -335,7 +335,7 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
             .orElse(List.of());
     var writes = new LinkedHashMap<List<Object>, Execution.Write>();
     for (String ref : outputs) {
-      Execution.Write write = write(ref, values, sql, outputs.size() == 1);
+      Execution.Write write = write(row.ref(), ref, values, sql, outputs.size() == 1);
       writes.merge(
           Arrays.asList(write.asset(), write.mode(), write.version()), write, StoredRuns::together);
     }
@@ -420,7 +420,11 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
   }
 
   private Execution.Write write(
-      String ref, List<ExactQueries.RunValue> values, List<TableChange> sql, boolean only) {
+      String job,
+      String ref,
+      List<ExactQueries.RunValue> values,
+      List<TableChange> sql,
+      boolean only) {
     JsonNode subset = value(values, ref, FacetRole.OUTPUT, "outputSubset").path("outputCondition");
     Part reported = PartReader.read(subset);
     JsonNode commit = value(values, ref, FacetRole.OUTPUT, "icebergCommitReport");
@@ -434,7 +438,7 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
     boolean partOnly = false;
     if (mode == null) {
       WriteModes.BySql bySql = WriteModes.of(sql, ref, only);
-      mode = bySql == null ? byKind(ref) : bySql.mode();
+      mode = bySql == null ? byKind(job, ref) : bySql.mode();
       partOnly = bySql != null && bySql.part();
     }
     boolean whole = mode == WriteMode.REPLACES || mode == WriteMode.UNKNOWN;
@@ -448,8 +452,14 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
             value(values, ref, FacetRole.OUTPUT, "outputStatistics").path("rowCount")));
   }
 
-  /** A model is made anew by each refresh, a topic is only added to; of others nothing is known. */
-  private WriteMode byKind(String ref) {
+  /**
+   * A model, and a preparation step, which is a job of the same name, is made anew by each refresh;
+   * a topic is only added to; of others nothing is known.
+   */
+  private WriteMode byKind(String job, String ref) {
+    if (job.equals(Reference.JOB_PREFIX + ref)) {
+      return WriteMode.REPLACES;
+    }
     Kind kind = catalog.known(ref).map(Asset::kind).orElse(Kind.DATASET);
     return switch (kind) {
       case MODEL -> WriteMode.REPLACES;

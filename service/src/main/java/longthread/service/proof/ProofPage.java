@@ -15,6 +15,7 @@ final class ProofPage {
         max-width: 62em; margin: 2em auto; padding: 0 1.5em; }
       h1 { font-size: 18pt; margin-bottom: 0; } h2 { font-size: 13pt; margin: 1.6em 0 .4em; }
       table { border-collapse: collapse; width: 100%; font-size: 9.5pt; }
+      td.time { white-space: nowrap; }
       th, td { text-align: left; vertical-align: top; padding: 3px 10px 3px 0;
         border-bottom: 1px solid #ddd6c8; }
       thead { display: table-header-group; } tr { break-inside: avoid; }
@@ -25,6 +26,8 @@ final class ProofPage {
       @media print { body { margin: 0; max-width: none; } a { color: inherit; } }
       @page { margin: 16mm; @bottom-right { content: counter(page); } }
       """;
+
+  private static final int SECONDS = "2031-05-01T02:00:00".length();
 
   private final StringBuilder out = new StringBuilder();
   private final Map<String, String> nameOf = new HashMap<>();
@@ -47,8 +50,8 @@ final class ProofPage {
         .append("</style><h1>What was behind ")
         .append(escaped(name))
         .append("</h1><p>As of <b>")
-        .append(escaped(text(proof, "at")))
-        .append("</b>. <span class=\"quiet\">")
+        .append(escaped(time(proof, "at")))
+        .append(" UTC</b>, like all times here. <span class=\"quiet\">")
         .append(escaped(text(proof.path("about"), "ref")))
         .append("</span></p><p><b>")
         .append(escaped(text(proof, "summary")))
@@ -57,7 +60,7 @@ final class ProofPage {
     proof
         .path("runs")
         .forEach(
-            run -> nameOf.put(text(run, "ref"), text(run, "name") + ", " + text(run, "start")));
+            run -> nameOf.put(text(run, "ref"), text(run, "name") + ", " + time(run, "start")));
     writeRuns(proof);
     writeDoubts(proof);
     writeChecks(proof);
@@ -66,7 +69,7 @@ final class ProofPage {
     writeCode(proof);
     writeEvents(proof);
     out.append("<footer><p>Made ")
-        .append(escaped(text(proof, "madeAt")))
+        .append(escaped(time(proof, "madeAt")))
         .append(" by ")
         .append(escaped(text(proof, "madeBy")))
         .append(". Digest <code>")
@@ -91,8 +94,8 @@ final class ProofPage {
       String newest =
           run.path("newest").isObject() ? ", now " + run.path("newest").path("number") : "";
       row(
-          text(run, "start"),
-          text(run, "end"),
+          time(run, "start"),
+          time(run, "end"),
           text(run, "name"),
           (run.path("version").isNumber() ? run.path("version").toString() : "not known") + newest,
           String.join("; ", read.getOrDefault(text(run, "ref"), List.of())),
@@ -146,7 +149,7 @@ final class ProofPage {
             text(check, "status"),
             text(check, "expected"),
             text(check, "actual"),
-            text(check, "at"));
+            time(check, "at"));
       }
       out.append("</table>");
     }
@@ -161,7 +164,7 @@ final class ProofPage {
             text(notice, "level"),
             text(notice, "text"),
             text(notice, "by"),
-            text(notice, "from"));
+            time(notice, "from"));
       }
       out.append("</table>");
     }
@@ -204,7 +207,7 @@ final class ProofPage {
     head("Events that say so", "Received", "Type", "Run", "SHA-256");
     for (JsonNode event : proof.path("events")) {
       row(
-          text(event, "receivedAt"),
+          time(event, "receivedAt"),
           text(event, "type"),
           nameOf.getOrDefault(text(event, "run"), text(event, "run")),
           text(event, "sha256"));
@@ -226,7 +229,8 @@ final class ProofPage {
   private void row(String... cells) {
     out.append("<tr>");
     for (String cell : cells) {
-      out.append("<td>").append(escaped(cell)).append("</td>");
+      boolean isTime = cell.matches("\\d{4}-\\d\\d-\\d\\d \\d\\d:\\d\\d:\\d\\d");
+      out.append(isTime ? "<td class=\"time\">" : "<td>").append(escaped(cell)).append("</td>");
     }
     out.append("</tr>");
   }
@@ -242,6 +246,12 @@ final class ProofPage {
 
   private void paragraph(String style, String words) {
     out.append("<p class=\"").append(style).append("\">").append(escaped(words)).append("</p>");
+  }
+
+  /** A time in UTC to the second, as people read it. */
+  private static String time(JsonNode node, String member) {
+    String text = text(node, member);
+    return text.length() < SECONDS ? text : text.substring(0, SECONDS).replace('T', ' ');
   }
 
   private static String text(JsonNode node, String member) {
