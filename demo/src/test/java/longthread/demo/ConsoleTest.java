@@ -120,7 +120,8 @@ class ConsoleTest {
     open("/asset", BARN + "mart.payout_statement");
     assertThat(page.getByText("What each farm is paid for ten days of milk.")).isVisible();
     assertThat(link("core.lab_reading#fat_pct").first()).isVisible();
-    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Runs")).click();
+    page.getByRole(AriaRole.TAB, new Page.GetByRoleOptions().setName("Runs").setExact(true))
+        .click();
     assertThat(page).hasURL(Pattern.compile("tab=runs"));
     assertThat(page.getByText("payout_tenday.build_payout").first()).isVisible();
     assertThat(page.getByLabel(Pattern.compile("Duration of the last"))).isVisible();
