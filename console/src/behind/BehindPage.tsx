@@ -47,7 +47,7 @@ function useShownName(ref: string): string {
   const asset = useAsset(ref.startsWith('run:') ? '' : assetOf(ref))
   const hash = ref.indexOf('#')
   const column = hash < 0 ? '' : `#${spelled(ref.slice(hash + 1))}`
-  return asset.data ? asset.data.name + column : shortRef(ref)
+  return asset.data ? (asset.data.title ?? asset.data.name) + column : shortRef(ref)
 }
 
 type RunProps = { refText: string; tab?: string; onTab: (tab: string) => void }

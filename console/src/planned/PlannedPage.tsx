@@ -7,6 +7,7 @@ import { AssetLink, KindMark, VerdictMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { pagesOf } from '../shared/tables'
 import { useUrlState } from '../shared/useUrlState'
+import { ChooseOther, ComparePlans } from './ComparePlans'
 import { Outcome } from './Outcome'
 import { Owners } from './Owners'
 import styles from './planned.module.css'
@@ -111,6 +112,8 @@ function OnePlan({ id }: { id: string }) {
 
 function Whole({ plan }: { plan: Plan }) {
   const maySet = useMaySet()
+  const [read, write] = useUrlState()
+  const other = read('with')
   const move = useMove(plan.id)
   return (
     <div className={shared.page}>
@@ -124,6 +127,7 @@ function Whole({ plan }: { plan: Plan }) {
               {words}
             </Button>
           ))}
+        <ChooseOther plan={plan} other={other} onOther={(id) => write({ with: id })} />
         <Link to="/planned">All planned changes</Link>
       </header>
       {move.error && <Alert type="error" showIcon title={move.error.message} />}
@@ -161,6 +165,7 @@ function Whole({ plan }: { plan: Plan }) {
           }
         />
       )}
+      {other && <ComparePlans id={plan.id} other={other} />}
       {plan.outcome && <Outcome outcome={plan.outcome} />}
       <div className={styles.sides}>
         <Items plan={plan} />

@@ -5,6 +5,19 @@ export type Plan = Schemas['Plan']
 
 const MAX_LISTED = 200
 
+export type Compared = Schemas['Compared']
+
+/** What each of two planned changes does. */
+export function useComparedPlans(id: string, other: string) {
+  return useQuery({
+    queryKey: ['plan', id, 'with', other],
+    queryFn: ({ signal }) =>
+      answered(
+        api.GET('/api/v1/planned-change/compare', { params: { query: { id, with: other } }, signal }),
+      ),
+  })
+}
+
 export type Proposal = {
   title: string
   reason?: string

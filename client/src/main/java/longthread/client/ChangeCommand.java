@@ -25,6 +25,7 @@ import tools.jackson.databind.JsonNode;
       ChangeCommand.Propose.class,
       ChangeCommand.All.class,
       ChangeCommand.Show.class,
+      ChangeCommand.Compare.class,
       ChangeCommand.Move.class,
       ChangeCommand.Answer.class
     },
@@ -286,6 +287,58 @@ final class ChangeCommand {
     public Integer call() {
       print(service().get(ONE, Map.of("id", id), JsonNode.class).json());
       return 0;
+    }
+  }
+
+  @Command(
+      name = "compare",
+      description = "Compare two planned changes: what each does to what either touches.",
+      mixinStandardHelpOptions = true,
+      footer = {"", "Examples:", "  longthread change compare 3f2c… 8a01…"})
+  static final class Compare extends Output implements Callable<Integer> {
+    @Parameters(index = "0", paramLabel = "ID", description = "A change.")
+    private String id = "";
+
+    @Parameters(index = "1", paramLabel = "ID", description = "Another change.")
+    private String other = "";
+
+    @Override
+    public Integer call() {
+      JsonNode found =
+          service().get(ONE + "/compare", Map.of("id", id, "with", other), JsonNode.class).json();
+      if (json) {
+        printJson(found);
+        return 0;
+      }
+      out()
+          .println(
+              found.path("title").stringValue("")
+                  + " against "
+                  + found.path("otherTitle").stringValue("")
+                  + ": "
+                  + found.path("different").intValue()
+                  + " of "
+                  + found.path("items").size()
+                  + " are different\n");
+      var table = new Table("", "KIND", "NAME", "FIRST", "SECOND");
+      for (JsonNode item : found.path("items")) {
+        table.row(
+            item.path("same").booleanValue() ? "same" : "different",
+            item.path("kind").stringValue(""),
+            item.path("name").stringValue(""),
+            verdict(item.path("verdict"), item.path("certainty")),
+            verdict(item.path("otherVerdict"), item.path("otherCertainty")));
+      }
+      print(table);
+      return 0;
+    }
+
+    private static String verdict(JsonNode verdict, JsonNode certainty) {
+      if (!verdict.isString()) {
+        return "not touched";
+      }
+      boolean possible = certainty.stringValue("").equals("possible");
+      return ClosedWords.spoken(verdict.stringValue()) + (possible ? " (possible)" : "");
     }
   }
 

@@ -30,33 +30,41 @@ final class GateInput {
 
   private GateInput() {}
 
-  /** Two files, or all SQL files of two folders. */
+  /** Two versions of one file, or all SQL files of two folders. */
   static Versions of(Path before, Path after) throws UnreadableException {
-    return new Versions(files(before, after), files(after, before));
+    if (Files.isRegularFile(before) && Files.isRegularFile(after)) {
+      String name = after.toString();
+      return new Versions(Map.of(name, text(before)), Map.of(name, text(after)));
+    }
+    for (Path path : List.of(before, after)) {
+      if (!Files.isDirectory(path)) {
+        throw new UnreadableException(
+            Files.exists(path)
+                ? path + " is a file and the other is a folder; give two files or two folders"
+                : "there is no file or folder " + path);
+      }
+    }
+    return new Versions(folder(before), folder(after));
   }
 
-  private static Map<String, String> files(Path path, Path other) throws UnreadableException {
-    if (!Files.exists(path)) {
-      throw new UnreadableException("there is no file or folder " + path);
-    }
+  private static Map<String, String> folder(Path folder) throws UnreadableException {
     var files = new TreeMap<String, String>();
-    try {
-      if (Files.isRegularFile(path)) {
-        // Two versions of one file are one file, whatever they are called.
-        files.put(
-            other.getFileName().toString().isEmpty() ? "a.sql" : "file", Files.readString(path));
-        return files;
-      }
-      try (Stream<Path> all = Files.walk(path)) {
-        for (Path file :
-            all.filter(Files::isRegularFile).filter(f -> isSql(f.toString())).toList()) {
-          files.put(path.relativize(file).toString(), Files.readString(file));
-        }
+    try (Stream<Path> all = Files.walk(folder)) {
+      for (Path file : all.filter(Files::isRegularFile).filter(f -> isSql(f.toString())).toList()) {
+        files.put(folder.relativize(file).toString(), text(file));
       }
     } catch (IOException e) {
-      throw new UnreadableException("cannot read " + path + ": " + e.getMessage());
+      throw new UnreadableException("cannot read " + folder + ": " + e.getMessage());
     }
     return files;
+  }
+
+  private static String text(Path file) throws UnreadableException {
+    try {
+      return Files.readString(file);
+    } catch (IOException e) {
+      throw new UnreadableException("cannot read " + file + ": " + e.getMessage());
+    }
   }
 
   private static boolean isSql(String name) {

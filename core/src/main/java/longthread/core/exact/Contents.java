@@ -108,12 +108,30 @@ public final class Contents {
     return new Contents(writers, asset, reading).answer();
   }
 
-  /** Whether every piece that is read was replaced for certain by one of these writers. */
-  public static boolean isCovered(Collection<Execution> writers, String asset, Reading reading) {
+  /**
+   * Returns the moment from which on all that is read was replaced for certain by these writers: a
+   * run that ended by then cannot be in it. Null if they did not replace all of it.
+   */
+  public static @Nullable Instant coveredSince(
+      Collection<Execution> writers, String asset, Reading reading) {
     var contents = new Contents(writers, asset, reading);
     BitSet left = (BitSet) contents.read.clone();
-    contents.loads.stream().filter(contents::erasesForSure).forEach(u -> left.andNot(u.cells()));
-    return left.isEmpty();
+    Instant since = null;
+    List<Load> newestFirst =
+        contents.loads.stream()
+            .filter(contents::erasesForSure)
+            .sorted(Comparator.comparing(Load::run, Execution.BY_START).reversed())
+            .toList();
+    for (Load eraser : newestFirst) {
+      if (left.intersects(eraser.cells())) {
+        left.andNot(eraser.cells());
+        since = eraser.run().start();
+      }
+      if (left.isEmpty()) {
+        return since;
+      }
+    }
+    return null;
   }
 
   private static @Nullable Execution maker(

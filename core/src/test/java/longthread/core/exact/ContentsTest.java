@@ -180,6 +180,22 @@ class ContentsTest {
         .containsExactly("a");
   }
 
+  @Test
+  void all_is_covered_from_the_start_of_the_oldest_run_that_is_needed_for_it() {
+    List<Execution> runs =
+        List.of(
+            load("a", 0, 1, WriteMode.REPLACES, Part.WHOLE).done(),
+            load("b", 2, 3, WriteMode.REPLACES, DAY_1).done(),
+            load("c", 4, 5, WriteMode.REPLACES, DAY_2).done());
+    assertThat(Contents.coveredSince(runs, T, read(8, 9, DAY_2))).isEqualTo(Runs.minute(4));
+    assertThat(Contents.coveredSince(runs, T, read(8, 9, DAYS))).isEqualTo(Runs.minute(2));
+    assertThat(Contents.coveredSince(runs, T, at(9))).isEqualTo(Runs.minute(0));
+    assertThat(Contents.coveredSince(runs.subList(1, 3), T, at(9))).isNull();
+    assertThat(Contents.coveredSince(runs, T, read(4, 9, DAY_2)))
+        .as("one that wrote during the read covers nothing")
+        .isEqualTo(Runs.minute(0));
+  }
+
   @Property(tries = 3_000)
   void the_answer_is_that_of_trying_every_order(@ForAll long seed) {
     var random = new Random(seed);

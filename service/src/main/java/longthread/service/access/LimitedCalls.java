@@ -100,6 +100,7 @@ final class LimitedCalls {
       GET    /api/v1/over-merged             whole
       GET    /api/v1/parts                   seen
       GET    /api/v1/planned-change          whole
+      GET    /api/v1/planned-change/compare  whole
       GET    /api/v1/planned-changes         whole
       POST   /api/v1/planned-changes         whole
       POST   /api/v1/planned-changes/answer  whole

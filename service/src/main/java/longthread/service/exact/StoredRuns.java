@@ -83,7 +83,7 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
   private final Supplier<LineageGraph> graph;
   private final Map<Key, Execution> known = new HashMap<>();
   private final Map<String, List<Execution>> writers = new HashMap<>();
-  private final Map<String, Integer> looked = new HashMap<>();
+  private final Map<String, Looked> looked = new HashMap<>();
   private final Set<String> cut = new HashSet<>();
   private final Map<Long, JobFacts> jobs = new HashMap<>();
   private final Map<String, Long> jobIds = new HashMap<>();
@@ -115,33 +115,52 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
       return List.of();
     }
     List<Execution> found = writers.computeIfAbsent(asset, k -> new ArrayList<>());
-    // All that may have been read is asked for once: the newest question decides how far back.
     Instant until = StoredTime.clamped(reading.until());
     String[] parts = parts(asset);
-    int skipped = looked.getOrDefault(asset, 0);
-    while (skipped >= 0 && skipped < MAX_WRITERS && !isEnough(found, asset, reading)) {
-      List<ExactQueries.Row> page = tables.runs().mayHaveWritten(parts, END_OF_TIME, skipped, PAGE);
+    Looked so = looked.getOrDefault(asset, new Looked(0, Instant.MAX));
+    while (so.mayBeMore() && so.rows() < MAX_WRITERS && !isEnough(found, asset, reading, so)) {
+      List<ExactQueries.Row> page = tables.runs().mayHaveWritten(parts, so.rows(), PAGE);
       for (Execution run : executions(page)) {
         if (run.writes().stream().anyMatch(write -> write.asset().equals(asset))) {
           found.add(run);
         }
       }
-      skipped = page.size() < PAGE ? -1 : skipped + PAGE;
-      looked.put(asset, skipped);
+      so = so.and(page);
+      looked.put(asset, so);
     }
-    if (skipped >= MAX_WRITERS && !isEnough(found, asset, reading)) {
+    if (so.mayBeMore() && !isEnough(found, asset, reading, so)) {
       cut.add(asset);
     }
     return found.stream().filter(run -> !run.start().isAfter(until)).toList();
   }
 
+  /**
+   * How far back the runs that wrote an asset were looked at.
+   *
+   * @param rows how many; negative if these are all
+   * @param oldestEnd all others had ended by then
+   */
+  private record Looked(int rows, Instant oldestEnd) {
+    boolean mayBeMore() {
+      return rows >= 0;
+    }
+
+    Looked and(List<ExactQueries.Row> page) {
+      if (page.size() < PAGE) {
+        return new Looked(-1, Instant.MIN);
+      }
+      Instant end = page.get(page.size() - 1).end();
+      return new Looked(rows + page.size(), end == null ? Instant.MAX : end);
+    }
+  }
+
   private static final Instant END_OF_TIME = StoredTime.clamped(Instant.MAX);
 
-  /** Whether no older run can matter: all that is read was replaced by runs that are known. */
-  private static boolean isEnough(List<Execution> found, String asset, Reading reading) {
-    return !found.isEmpty()
-        && found.stream().anyMatch(run -> !run.start().isAfter(reading.from()))
-        && Contents.isCovered(found, asset, reading);
+  /** Whether no run that ended earlier can matter: what is read was replaced since by known ones. */
+  private static boolean isEnough(
+      List<Execution> found, String asset, Reading reading, Looked so) {
+    Instant since = found.isEmpty() ? null : Contents.coveredSince(found, asset, reading);
+    return since != null && !so.oldestEnd().isAfter(since);
   }
 
   @Override

@@ -143,9 +143,8 @@ class Outcomes {
   }
 
   /**
-   * Jobs that failed after the change and not in the time before it, lie downstream of it by what
-   * was foretold, and were not foretold to break. That another one failed first excuses none of
-   * them.
+   * Jobs that read what was touched, failed after the change though their last run before had not,
+   * and were not foretold to break.
    */
   private List<Plan.Occurrence> misses(
       Set<String> broken, ChangeJudge.Judgement foretold, Instant done, Instant until) {

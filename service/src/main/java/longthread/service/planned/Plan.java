@@ -52,6 +52,34 @@ public record Plan(
       List<String> owners) {}
 
   /**
+   * What two planned changes do to one thing; a verdict is null where a change does nothing to it.
+   *
+   * @param same whether both do the same, as certainly
+   */
+  public record ComparedItem(
+      String ref,
+      String kind,
+      String name,
+      @Nullable String verdict,
+      @Nullable String certainty,
+      @Nullable String otherVerdict,
+      @Nullable String otherCertainty,
+      boolean same) {}
+
+  /**
+   * Two planned changes side by side; the different items first.
+   *
+   * @param different how many things they do not do the same to
+   */
+  public record Compared(
+      String id,
+      String title,
+      String otherId,
+      String otherTitle,
+      int different,
+      List<ComparedItem> items) {}
+
+  /**
    * An owner of something that is touched.
    *
    * @param answer agrees or objects; null while nothing was answered

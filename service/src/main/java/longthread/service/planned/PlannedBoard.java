@@ -114,6 +114,41 @@ class PlannedBoard {
     return hash < 0 ? ref : ref.substring(0, hash);
   }
 
+  /** Two planned changes side by side: what each does to everything that either touches. */
+  Plan.Compared compare(String id, String otherId) {
+    Plan one = one(id);
+    Plan other = one(otherId);
+    var byRef = new LinkedHashMap<String, Plan.PlanItem>();
+    other.items().forEach(item -> byRef.put(item.ref(), item));
+    var items = new ArrayList<Plan.ComparedItem>();
+    for (Plan.PlanItem item : one.items()) {
+      items.add(compared(item, item, byRef.remove(item.ref())));
+    }
+    byRef.values().forEach(item -> items.add(compared(item, null, item)));
+    items.sort(Comparator.comparing(Plan.ComparedItem::same));
+    int different = (int) items.stream().filter(item -> !item.same()).count();
+    return new Plan.Compared(
+        one.id(), one.title(), other.id(), other.title(), different, items);
+  }
+
+  private static Plan.ComparedItem compared(
+      Plan.PlanItem any, Plan.@Nullable PlanItem one, Plan.@Nullable PlanItem other) {
+    boolean same =
+        one != null
+            && other != null
+            && one.verdict().equals(other.verdict())
+            && one.certainty().equals(other.certainty());
+    return new Plan.ComparedItem(
+        any.ref(),
+        any.kind(),
+        any.name(),
+        one == null ? null : one.verdict(),
+        one == null ? null : one.certainty(),
+        other == null ? null : other.verdict(),
+        other == null ? null : other.certainty(),
+        same);
+  }
+
   Plan move(String id, String to, String by) {
     Plan plan = one(id);
     if (!NEXT.getOrDefault(plan.state(), List.of()).contains(to)) {

@@ -68,6 +68,14 @@ class PlannedController {
     return board.one(id);
   }
 
+  @GetMapping("/api/v1/planned-change/compare")
+  @Operation(
+      operationId = "comparePlannedChanges",
+      summary = "Compare two planned changes: what each does to what either touches")
+  Plan.Compared compare(@RequestParam String id, @RequestParam String with) {
+    return board.compare(id, with);
+  }
+
   @PostMapping(
       value = "/api/v1/planned-changes",
       consumes = {"application/json", "application/yaml", "application/x-yaml", "text/plain"})

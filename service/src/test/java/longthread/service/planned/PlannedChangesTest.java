@@ -94,6 +94,32 @@ class PlannedChangesTest {
   }
 
   @Test
+  void two_changes_are_compared_by_what_each_does() {
+    JsonNode drop = propose("drop");
+    JsonNode values = propose("values");
+    JsonNode found =
+        api.get("/api/v1/planned-change/compare", "id", id(drop), "with", id(values)).json();
+    JsonNode job =
+        found.path("items").valueStream()
+            .filter(item -> item.path("ref").stringValue("").equals("@" + ns + "/build"))
+            .findFirst()
+            .orElseThrow();
+    assertThat(job.path("verdict").stringValue("")).isEqualTo("breaks");
+    assertThat(job.path("otherVerdict").isMissingNode()).isTrue();
+    JsonNode out =
+        found.path("items").valueStream()
+            .filter(item -> item.path("ref").stringValue("").equals(ns + "/out"))
+            .findFirst()
+            .orElseThrow();
+    assertThat(out.path("verdict").stringValue("")).isEqualTo("goes-stale");
+    assertThat(out.path("otherVerdict").stringValue("")).isEqualTo("values-shift");
+    assertThat(found.path("different").intValue()).isEqualTo(2);
+    JsonNode self =
+        api.get("/api/v1/planned-change/compare", "id", id(drop), "with", id(drop)).json();
+    assertThat(self.path("different").intValue()).isZero();
+  }
+
+  @Test
   void owners_answer_and_states_follow_their_order() {
     JsonNode plan = propose("drop");
     String owner = plan.path("owners").get(0).path("owner").stringValue("");

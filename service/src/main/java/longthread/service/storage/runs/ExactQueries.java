@@ -60,16 +60,15 @@ public interface ExactQueries {
           + " from run r join job j on j.id = r.job_id";
 
   /**
-   * The newest runs of the jobs whose links, at any time, led to datasets, of those that started at
-   * a moment or before it.
+   * The runs of the jobs whose links, at any time, led to datasets: those that have not ended first,
+   * then those that ended last.
    */
   @SQL(
       ROW
           + " where r.job_id in (select l.owner_id from link_row l join dataset d"
           + " on d.id = l.to_dataset where l.owner_kind = 2 and d.ref = any(:datasets))"
-          + " and r.started_at <= :until order by r.started_at desc, r.run_id"
-          + " offset :skipped limit :most")
-  List<Row> mayHaveWritten(String[] datasets, Instant until, int skipped, int most);
+          + " order by r.ended_at desc nulls first, r.run_id, r.job_id offset :skipped limit :most")
+  List<Row> mayHaveWritten(String[] datasets, int skipped, int most);
 
   /**
    * The oldest runs of the jobs whose links, at any time, led from datasets, of those that ended at
