@@ -183,7 +183,7 @@ final class GateCommand extends Output implements Callable<Integer> {
           git == null
               ? GateInput.of(
                   java.util.Objects.requireNonNull(before), java.util.Objects.requireNonNull(after))
-              : GateInput.ofGit(git, under);
+              : GateInput.ofGit(Path.of("").toAbsolutePath(), git, under);
     } catch (GateInput.UnreadableException e) {
       throw wrong(e.getMessage());
     }

@@ -11,6 +11,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.stream.Stream;
+import org.jspecify.annotations.Nullable;
 
 /** Two versions of SQL files: from files, folders, or a range of git. */
 final class GateInput {
@@ -75,9 +76,10 @@ final class GateInput {
    * The SQL files of both ends of a range: {@code main..HEAD}, or {@code main} alone for what lies
    * between it and the working tree's HEAD.
    *
+   * @param where a folder of the repository
    * @param under only files below these paths; empty for all
    */
-  static Versions ofGit(String range, List<String> under) throws UnreadableException {
+  static Versions ofGit(Path where, String range, List<String> under) throws UnreadableException {
     int dots = range.indexOf("..");
     String from = dots < 0 ? range : range.substring(0, dots);
     String to = dots < 0 ? "HEAD" : range.substring(dots + 2).replaceFirst("^\\.", "");
@@ -86,12 +88,14 @@ final class GateInput {
     }
     String end = to.isBlank() ? "HEAD" : to;
     if (range.contains("...")) {
-      from = git(List.of("merge-base", from, end)).strip();
+      from =
+          new String(git(where, List.of("merge-base", from, end), null), StandardCharsets.UTF_8)
+              .strip();
     }
-    return new Versions(tree(from, under), tree(end, under));
+    return new Versions(tree(where, from, under), tree(where, end, under));
   }
 
-  private static Map<String, String> tree(String commit, List<String> under)
+  private static Map<String, String> tree(Path where, String commit, List<String> under)
       throws UnreadableException {
     var list =
         new ArrayList<>(List.of("ls-tree", "-r", "-z", "--name-only", "--full-tree", commit));
@@ -99,24 +103,64 @@ final class GateInput {
       list.add("--");
       list.addAll(under);
     }
+    List<String> names =
+        Stream.of(new String(git(where, list, null), StandardCharsets.UTF_8).split("\0"))
+            .filter(GateInput::isSql)
+            .toList();
+    return contents(where, commit, names);
+  }
+
+  /** The texts of files of a commit, read by one process however many they are. */
+  private static Map<String, String> contents(Path where, String commit, List<String> names)
+      throws UnreadableException {
     var files = new TreeMap<String, String>();
-    for (String name : git(list).split("\0")) {
-      if (isSql(name)) {
-        files.put(name, git(List.of("show", commit + ":" + name)));
+    var asked = new StringBuilder();
+    for (String name : names) {
+      if (!name.contains("\n")) {
+        asked.append(commit).append(':').append(name).append('\n');
+        files.put(name, "");
       }
+    }
+    if (files.isEmpty()) {
+      return files;
+    }
+    byte[] answer = git(where, List.of("cat-file", "--batch"), asked.toString());
+    int at = 0;
+    for (String name : names) {
+      if (!files.containsKey(name)) {
+        continue;
+      }
+      int end = at;
+      while (end < answer.length && answer[end] != '\n') {
+        end++;
+      }
+      String[] head = new String(answer, at, end - at, StandardCharsets.UTF_8).split(" ");
+      if (head.length != 3 || !head[1].equals("blob")) {
+        throw new UnreadableException("git has no file " + name + " in " + commit);
+      }
+      int size = Integer.parseInt(head[2]);
+      files.put(name, new String(answer, end + 1, size, StandardCharsets.UTF_8));
+      at = end + 1 + size + 1;
     }
     return files;
   }
 
-  private static String git(List<String> words) throws UnreadableException {
+  private static byte[] git(Path where, List<String> words, @Nullable String input)
+      throws UnreadableException {
     var command = new ArrayList<>(List.of("git"));
     command.addAll(words);
+    Path given = null;
     try {
-      Process process = new ProcessBuilder(command).redirectErrorStream(false).start();
-      process.getOutputStream().close();
-      String out;
+      given = Files.createTempFile("gate", ".txt");
+      Files.writeString(given, input == null ? "" : input);
+      Process process =
+          new ProcessBuilder(command)
+              .directory(where.toFile())
+              .redirectInput(given.toFile())
+              .start();
+      byte[] out;
       try (InputStream in = process.getInputStream()) {
-        out = new String(in.readAllBytes(), StandardCharsets.UTF_8);
+        out = in.readAllBytes();
       }
       String err = new String(process.getErrorStream().readAllBytes(), StandardCharsets.UTF_8);
       if (process.waitFor() != 0) {
@@ -128,6 +172,10 @@ final class GateInput {
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new UnreadableException("interrupted while git ran");
+    } finally {
+      if (given != null) {
+        given.toFile().delete();
+      }
     }
   }
 }

@@ -652,5 +652,7 @@ class StoriesTest {
     assertThat(unknown.out()).contains("Not in the catalog, so not judged");
     assertThat(world.run("gate").code()).isEqualTo(2);
     assertThat(world.run("gate", "--git", "no..such").code()).isEqualTo(2);
+    assertThat(world.run("gate", "--before", old.toString(), "--after", folder.toString()).code())
+        .isEqualTo(2);
   }
 }

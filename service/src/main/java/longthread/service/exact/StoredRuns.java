@@ -156,9 +156,10 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
 
   private static final Instant END_OF_TIME = StoredTime.clamped(Instant.MAX);
 
-  /** Whether no run that ended earlier can matter: what is read was replaced since by known ones. */
-  private static boolean isEnough(
-      List<Execution> found, String asset, Reading reading, Looked so) {
+  /**
+   * Whether no run that ended earlier can matter: what is read was replaced since by known ones.
+   */
+  private static boolean isEnough(List<Execution> found, String asset, Reading reading, Looked so) {
     Instant since = found.isEmpty() ? null : Contents.coveredSince(found, asset, reading);
     return since != null && !so.oldestEnd().isAfter(since);
   }

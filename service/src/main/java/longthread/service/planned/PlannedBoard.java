@@ -127,8 +127,7 @@ class PlannedBoard {
     byRef.values().forEach(item -> items.add(compared(item, null, item)));
     items.sort(Comparator.comparing(Plan.ComparedItem::same));
     int different = (int) items.stream().filter(item -> !item.same()).count();
-    return new Plan.Compared(
-        one.id(), one.title(), other.id(), other.title(), different, items);
+    return new Plan.Compared(one.id(), one.title(), other.id(), other.title(), different, items);
   }
 
   private static Plan.ComparedItem compared(

@@ -100,14 +100,18 @@ class PlannedChangesTest {
     JsonNode found =
         api.get("/api/v1/planned-change/compare", "id", id(drop), "with", id(values)).json();
     JsonNode job =
-        found.path("items").valueStream()
+        found
+            .path("items")
+            .valueStream()
             .filter(item -> item.path("ref").stringValue("").equals("@" + ns + "/build"))
             .findFirst()
             .orElseThrow();
     assertThat(job.path("verdict").stringValue("")).isEqualTo("breaks");
     assertThat(job.path("otherVerdict").isMissingNode()).isTrue();
     JsonNode out =
-        found.path("items").valueStream()
+        found
+            .path("items")
+            .valueStream()
             .filter(item -> item.path("ref").stringValue("").equals(ns + "/out"))
             .findFirst()
             .orElseThrow();

@@ -60,8 +60,8 @@ public interface ExactQueries {
           + " from run r join job j on j.id = r.job_id";
 
   /**
-   * The runs of the jobs whose links, at any time, led to datasets: those that have not ended first,
-   * then those that ended last.
+   * The runs of the jobs whose links, at any time, led to datasets: those that have not ended
+   * first, then those that ended last.
    */
   @SQL(
       ROW
