@@ -12,9 +12,7 @@ export function useComparedPlans(id: string, other: string) {
   return useQuery({
     queryKey: ['plan', id, 'with', other],
     queryFn: ({ signal }) =>
-      answered(
-        api.GET('/api/v1/planned-change/compare', { params: { query: { id, with: other } }, signal }),
-      ),
+      answered(api.GET('/api/v1/planned-change/compare', { params: { query: { id, with: other } }, signal })),
   })
 }
 
