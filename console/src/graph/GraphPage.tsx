@@ -155,7 +155,7 @@ function usePicture(ref: string, state: ReturnType<typeof useGraphState>, asOf?:
     detail,
     opened,
     most,
-    asOf: before,
+    asOf: before ?? 'never', // a key of its own while it is not asked for
     enabled: before !== undefined,
   })
   const stamp = [...views, ...earlier].map((view) => view.dataUpdatedAt).join()
