@@ -77,7 +77,6 @@ function Plans({ plans }: { plans: Plan[] }) {
     },
     { title: 'Answered', width: 150, render: (_, plan) => answeredWords(plan) },
     { title: 'Author', render: (_, plan) => plan.author },
-    { title: 'Outcome', width: 190, render: (_, plan) => plan.outcome && outcomeWords(plan.outcome) },
   ]
   return (
     <Table<Plan>
@@ -100,10 +99,6 @@ function answeredWords({ owners }: Plan): string {
   const said = owners.filter((owner) => owner.answer)
   const object = said.filter((owner) => owner.answer === 'objects').length
   return `${said.length} of ${owners.length}${object > 0 ? `, ${object} object` : ''}`
-}
-
-function outcomeWords({ hits, misses, falseAlarms }: NonNullable<Plan['outcome']>): string {
-  return `${hits} hits, ${misses} misses, ${falseAlarms} false alarms`
 }
 
 function OnePlan({ id }: { id: string }) {

@@ -324,7 +324,6 @@ final class GateCommand extends Output implements Callable<Integer> {
         judged.certainty(),
         item.path("hops").intValue(),
         owners,
-        strings(item.path("ownerAddresses")),
         decided.decision(),
         decided.why(),
         String.join(" → ", thread),

@@ -40,7 +40,6 @@ record GateReport(
       String certainty,
       int hops,
       List<String> owners,
-      List<String> addresses,
       Decision decision,
       String why,
       String thread,

@@ -1,10 +1,12 @@
 package longthread.core.compare;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
+import tools.jackson.databind.JsonNode;
 
 /** How the columns of a dataset differ between two schemas. */
 public final class SchemaDifference {
@@ -30,6 +32,21 @@ public final class SchemaDifference {
   public record Column(String name, What what, @Nullable String before, @Nullable String after) {}
 
   private SchemaDifference() {}
+
+  /** The types of a schema facet's columns by their paths, nested ones behind their struct. */
+  public static Map<String, String> columns(JsonNode schema) {
+    var columns = new LinkedHashMap<String, String>();
+    add(schema.path("fields"), "", columns);
+    return columns;
+  }
+
+  private static void add(JsonNode fields, String before, Map<String, String> columns) {
+    for (JsonNode field : fields) {
+      String path = before + field.path("name").stringValue("");
+      columns.put(path, field.path("type").stringValue(""));
+      add(field.path("fields"), path + ".", columns);
+    }
+  }
 
   /**
    * Returns what is different, in the order of the later schema, removed columns last.

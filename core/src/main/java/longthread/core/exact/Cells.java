@@ -18,7 +18,7 @@ import org.jspecify.annotations.Nullable;
  * itself, between it and the next, and so on. A piece is one region of each field.
  */
 final class Cells {
-  /** More pieces than this are not told apart. */
+  /** More pieces than this are not distinguished. */
   static final int MAX_CELLS = 200_000;
 
   private final List<String> fields = new ArrayList<>();
@@ -45,7 +45,7 @@ final class Cells {
     count = (int) product;
   }
 
-  /** The pieces that some parts make; null if they are too many to be told apart. */
+  /** The pieces that some parts make; null if they are too many. */
   static @Nullable Cells of(Collection<Part> parts) {
     var valuesOf = new TreeMap<String, TreeSet<String>>();
     for (Part part : parts) {

@@ -32,13 +32,7 @@ public final class Contents {
       List<Contribution> contributions, boolean byVersion, boolean unknownVersion) {}
 
   /** What a run wrote, with the pieces that are of it. */
-  private record Load(
-      Execution run,
-      WriteMode mode,
-      boolean exact,
-      boolean whole,
-      @Nullable String version,
-      BitSet cells) {
+  private record Load(Execution run, WriteMode mode, boolean exact, boolean whole, BitSet cells) {
     boolean isBefore(Instant moment) {
       return run.end() != null && !run.end().isAfter(moment);
     }
@@ -87,7 +81,6 @@ public final class Contents {
                   write.mode(),
                   write.part().exact() && cells != null && comparable,
                   write.part().isWhole() || !comparable,
-                  write.version(),
                   cells == null ? all : cells.of(comparable ? write.part() : Part.WHOLE)));
         }
       }

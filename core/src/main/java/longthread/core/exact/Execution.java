@@ -12,7 +12,6 @@ import org.jspecify.annotations.Nullable;
  *
  * @param end when it ended; null while no end is known
  * @param version the number of the job's version that it ran; null if that is not known
- * @param streams whether it is meant to go on for ever
  */
 public record Execution(
     UUID run,
@@ -21,7 +20,6 @@ public record Execution(
     @Nullable Instant end,
     RunState state,
     @Nullable Integer version,
-    boolean streams,
     List<Read> reads,
     List<Write> writes) {
   /** By start; ties by id. */

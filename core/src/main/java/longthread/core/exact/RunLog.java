@@ -8,7 +8,7 @@ public interface RunLog {
   /**
    * The runs that wrote an asset and started before a moment or at it, in any order.
    *
-   * @param reading what is asked of them; those that it cannot see may be left out
+   * @param reading what is asked of them; those that it cannot see may be missing
    */
   List<Execution> writing(String asset, Reading reading);
 

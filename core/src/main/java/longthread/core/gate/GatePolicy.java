@@ -95,11 +95,6 @@ public record GatePolicy(
     waivers = List.copyOf(waivers);
   }
 
-  /** The JSON Schema of policies, as text. */
-  public static String schema() {
-    return READER.schema();
-  }
-
   /**
    * Returns the policy in a document, which is YAML or JSON.
    *

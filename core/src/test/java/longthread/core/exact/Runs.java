@@ -85,7 +85,6 @@ final class Runs implements RunLog {
           ended ? minute(end) : null,
           state,
           1,
-          false,
           reads,
           writes);
     }

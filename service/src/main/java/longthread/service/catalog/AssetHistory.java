@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
+import longthread.core.compare.SchemaDifference;
 import longthread.core.event.FacetFact;
 import longthread.core.history.Fingerprint;
 import longthread.core.json.CanonicalJson;
@@ -180,11 +181,11 @@ class AssetHistory {
   }
 
   private static List<String> schemaWords(@Nullable JsonNode old, JsonNode value) {
-    Map<String, String> now = fields(value);
+    Map<String, String> now = SchemaDifference.columns(value);
     if (old == null) {
       return List.of("first reported, with " + now.size() + " columns");
     }
-    Map<String, String> then = fields(old);
+    Map<String, String> then = SchemaDifference.columns(old);
     var words = new ArrayList<String>();
     now.forEach(
         (name, type) -> {
@@ -198,20 +199,6 @@ class AssetHistory {
         .filter(name -> !now.containsKey(name))
         .forEach(name -> words.add("column " + name + " is gone"));
     return words.isEmpty() ? List.of("descriptions or order changed") : words;
-  }
-
-  private static Map<String, String> fields(JsonNode schema) {
-    var fields = new LinkedHashMap<String, String>();
-    fields(schema.path("fields"), "", fields);
-    return fields;
-  }
-
-  private static void fields(JsonNode list, String before, Map<String, String> fields) {
-    for (JsonNode field : list) {
-      String name = before + field.path("name").stringValue("");
-      fields.put(name, field.path("type").stringValue(""));
-      fields(field.path("fields"), name + ".", fields);
-    }
   }
 
   /** The checks of an asset with their results, the newest first. */

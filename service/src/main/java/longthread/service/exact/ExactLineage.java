@@ -20,6 +20,7 @@ import longthread.service.live.GraphFollower;
 import longthread.service.live.Sight;
 import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.RunFactQueries;
+import longthread.service.storage.graph.LinkQueries;
 import longthread.service.storage.runs.ExactQueries;
 import longthread.service.storage.runs.JobVersionQueries;
 import longthread.service.web.ProblemException;
@@ -152,9 +153,10 @@ public class ExactLineage {
       RunFactQueries facts,
       FacetQueries facets,
       JobVersionQueries versions,
+      LinkQueries links,
       Catalog catalog,
       GraphFollower follower) {
-    this.tables = new StoredRuns.Tables(runs, facts, facets, versions);
+    this.tables = new StoredRuns.Tables(runs, facts, facets, versions, links);
     this.catalog = catalog;
     this.follower = follower;
   }

@@ -43,6 +43,7 @@ import longthread.service.storage.StoredTime;
 import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.FacetRole;
 import longthread.service.storage.facts.RunFactQueries;
+import longthread.service.storage.graph.LinkQueries;
 import longthread.service.storage.runs.ExactQueries;
 import longthread.service.storage.runs.JobVersionQueries;
 import org.jspecify.annotations.Nullable;
@@ -70,13 +71,16 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
 
   /** Where the tables are read. */
   record Tables(
-      ExactQueries runs, RunFactQueries facts, FacetQueries facets, JobVersionQueries versions) {}
+      ExactQueries runs,
+      RunFactQueries facts,
+      FacetQueries facets,
+      JobVersionQueries versions,
+      LinkQueries links) {}
 
   private record Key(UUID run, long job) {}
 
   /** What is known of a job's runs taken together. */
-  private record JobFacts(
-      List<JobVersionQueries.Held> versions, boolean streams, List<ExactQueries.Pair> links) {}
+  private record JobFacts(List<JobVersionQueries.Held> versions, List<LinkQueries.Stretch> links) {}
 
   private final Tables tables;
   private final Catalog catalog;
@@ -293,39 +297,28 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
   }
 
   private void readJobs(List<ExactQueries.Row> rows) {
-    Long[] missing =
-        rows.stream()
-            .map(ExactQueries.Row::job)
-            .filter(job -> !jobs.containsKey(job))
-            .distinct()
-            .toArray(Long[]::new);
-    rows.forEach(row -> jobIds.put(row.ref(), row.job()));
-    if (missing.length == 0) {
+    var missing = new HashMap<Long, String>();
+    for (ExactQueries.Row row : rows) {
+      jobIds.put(row.ref(), row.job());
+      if (!jobs.containsKey(row.job())) {
+        missing.put(row.job(), row.ref());
+      }
+    }
+    if (missing.isEmpty()) {
       return;
     }
     var versions =
-        tables.versions().held(missing).stream()
+        tables.versions().held(missing.keySet().toArray(Long[]::new)).stream()
             .collect(Collectors.groupingBy(JobVersionQueries.Held::job));
     var links =
-        tables.runs().links(missing).stream()
-            .collect(Collectors.groupingBy(ExactQueries.Pair::job));
-    List<ExactQueries.TypeOfJob> types = tables.runs().types(missing);
-    readBodies(types.stream().map(ExactQueries.TypeOfJob::digest).collect(Collectors.toSet()));
-    var streams = new HashSet<Long>();
-    for (ExactQueries.TypeOfJob type : types) {
-      JsonNode body = bodies.getOrDefault(type.digest(), MissingNode.getInstance());
-      if (body.path("processingType").stringValue("").equalsIgnoreCase("STREAMING")) {
-        streams.add(type.job());
-      }
-    }
-    for (long job : missing) {
-      jobs.put(
-          job,
-          new JobFacts(
-              versions.getOrDefault(job, List.of()),
-              streams.contains(job),
-              links.getOrDefault(job, List.of())));
-    }
+        tables.links().stretches(missing.values().toArray(String[]::new)).stream()
+            .collect(Collectors.groupingBy(LinkQueries.Stretch::owner));
+    missing.forEach(
+        (job, ref) ->
+            jobs.put(
+                job,
+                new JobFacts(
+                    versions.getOrDefault(job, List.of()), links.getOrDefault(ref, List.of()))));
   }
 
   private Execution execution(
@@ -337,7 +330,7 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
     lineage.outputs().forEach(name -> outputs.add(name.reference()));
     if (inputs.isEmpty() || outputs.isEmpty()) {
       // A run that names only its SQL: what its job's links of that time say, stands in.
-      for (ExactQueries.Pair pair : linksAt(job, row.start())) {
+      for (LinkQueries.Stretch pair : linksAt(job, row.start())) {
         addIf(inputs, lineage.inputs().isEmpty(), pair.from());
         addIf(outputs, lineage.outputs().isEmpty(), pair.to());
       }
@@ -366,7 +359,6 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
         row.end(),
         RunState.of(row.state()).orElse(RunState.UNKNOWN),
         version(job.versions(), row),
-        job.streams(),
         List.copyOf(reads.values()),
         List.copyOf(writes.values()));
   }
@@ -388,7 +380,7 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
     }
   }
 
-  private static List<ExactQueries.Pair> linksAt(JobFacts job, Instant at) {
+  private static List<LinkQueries.Stretch> linksAt(JobFacts job, Instant at) {
     return job.links().stream()
         .filter(l -> !l.since().isAfter(at) && (l.until() == null || l.until().isAfter(at)))
         .toList();
@@ -515,7 +507,7 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
     }
     var sources = new HashMap<String, @Nullable Set<String>>();
     boolean fine = false;
-    for (ExactQueries.Pair pair : linksAt(job, run.start())) {
+    for (LinkQueries.Stretch pair : linksAt(job, run.start())) {
       if (!catalog.leadOf(pair.to()).equals(output)) {
         continue;
       }

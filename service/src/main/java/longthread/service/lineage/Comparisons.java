@@ -34,7 +34,6 @@ import org.jspecify.annotations.Nullable;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
-import tools.jackson.databind.JsonNode;
 
 /** What is different between two moments around an asset, or between two versions of a job. */
 @Service
@@ -194,7 +193,7 @@ class Comparisons {
   }
 
   private ExportedGraph part(Asked asked, Side side) {
-    return exports.of(
+    return exports.around(
         new Exports.Part(
             asked.focus(), asked.upstream(), asked.downstream(), asked.hops(), side.at()));
   }
@@ -300,26 +299,12 @@ class Comparisons {
         facets.valuesUntil(
             leadOf.keySet().toArray(String[]::new), "schema", at.getEpochSecond(), at.getNano())) {
       String asset = Objects.requireNonNull(leadOf.get(value.ref()));
-      JsonNode fields = StoredText.json(value.body()).path("fields");
-      if (!fields.isEmpty()) {
-        newest.putIfAbsent(asset, fields(fields));
+      Map<String, String> columns = SchemaDifference.columns(StoredText.json(value.body()));
+      if (!columns.isEmpty()) {
+        newest.putIfAbsent(asset, columns);
       }
     }
     return newest;
-  }
-
-  private static Map<String, String> fields(JsonNode list) {
-    var fields = new LinkedHashMap<String, String>();
-    addFields(list, "", fields);
-    return fields;
-  }
-
-  private static void addFields(JsonNode list, String before, Map<String, String> fields) {
-    for (JsonNode field : list) {
-      String name = before + field.path("name").stringValue("");
-      fields.put(name, field.path("type").stringValue(""));
-      addFields(field.path("fields"), name + ".", fields);
-    }
   }
 
   // ------------------------------------------------------------------ links
@@ -337,11 +322,9 @@ class Comparisons {
       spans.computeIfAbsent(key(stretch), k -> new ArrayList<>()).add(stretch);
     }
     var numbers = new HashMap<String, Integer>();
-    for (String maker : makers) {
-      if (Reference.isJob(maker)) {
-        versions.of(maker).forEach(v -> numbers.put(maker + "\n" + v.hash(), v.number()));
-      }
-    }
+    versions
+        .ofAll(makers.toArray(String[]::new))
+        .forEach(v -> numbers.put(v.job() + "\n" + v.hash(), v.number()));
     var changed = new ArrayList<ChangedLink>();
     difference
         .linksAdded()
@@ -515,7 +498,7 @@ class Comparisons {
   @Transactional(readOnly = true)
   public List<Moment> moments(
       References.Named focus, boolean upstream, boolean downstream, int hops) {
-    ExportedGraph part = exports.of(new Exports.Part(focus, upstream, downstream, hops, null));
+    ExportedGraph part = exports.around(new Exports.Part(focus, upstream, downstream, hops, null));
     var refs = new TreeSet<String>();
     refs.add(focus.asset().ref());
     part.assets().forEach(asset -> refs.add(asset.ref()));
@@ -527,7 +510,7 @@ class Comparisons {
     var ended = new TreeMap<Instant, Integer>();
     var by = new HashMap<Instant, Set<String>>();
     Instant now = clock.instant();
-    // A new partition of a dataset brings no new link of the dataset: stretches are laid together.
+    // A new partition of a dataset brings no new link of the dataset: its stretches are merged.
     var byLink = new LinkedHashMap<List<String>, List<LinkQueries.Stretch>>();
     for (LinkQueries.Stretch stretch : links.stretchesTouching(parts)) {
       byLink.computeIfAbsent(key(stretch), k -> new ArrayList<>()).add(stretch);

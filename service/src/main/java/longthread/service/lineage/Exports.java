@@ -67,6 +67,18 @@ class Exports {
    */
   @Transactional(readOnly = true)
   public ExportedGraph of(Part part) {
+    ExportedGraph graph = around(part);
+    if (graph.assets().isEmpty() && graph.jobs().isEmpty() && part.focus() != null) {
+      throw ProblemException.badRequest(
+          "no-lineage",
+          part.focus().ref() + " has no lineage that any event reported; there is nothing to take");
+    }
+    return graph;
+  }
+
+  /** The same, and an empty graph where the focus had no lineage. */
+  @Transactional(readOnly = true)
+  public ExportedGraph around(Part part) {
     LineageGraph graph = part.asOf() == null ? follower.graph() : follower.graphAt(part.asOf());
     return new Chosen(graph, reached(graph, part)).export();
   }
@@ -97,13 +109,8 @@ class Exports {
       return reached;
     }
     int node = part.focus().node(graph);
-    if (node < 0 && part.asOf() != null) {
-      return reached; // it had no lineage then
-    }
     if (node < 0) {
-      throw ProblemException.badRequest(
-          "no-lineage",
-          part.focus().ref() + " has no lineage that any event reported; there is nothing to take");
+      return reached;
     }
     reached.set(graph.assetOf(node));
     boolean byValues = part.focus().column() != null && !graph.isRows(node);

@@ -5,9 +5,11 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import longthread.core.asset.Reference;
 import longthread.service.impact.ChangeJudge;
@@ -46,17 +48,18 @@ class Outcomes {
     Instant until = done.plus(WINDOW);
     var found = new ArrayList<Plan.Occurrence>();
     var broken = new LinkedHashSet<String>();
+    var read = new HashMap<String, List<RunReader.RunRow>>();
     for (ChangeJudge.JudgedItem item : foretold.items()) {
       if (item.verdict().equals("breaks")) {
         broken.add(item.ref());
-        found.add(broke(item, done, until));
+        found.add(broke(item, done, until, read));
       } else if (item.verdict().equals("goes-stale")) {
-        found.add(stale(item, done, until));
+        found.add(stale(item, done, until, read));
       } else {
         found.add(occurrence("open", item, "shifted figures are not measured", null));
       }
     }
-    found.addAll(misses(broken, foretold, done, until));
+    found.addAll(misses(broken, foretold, done, until, read));
     found.sort(Comparator.comparing(Plan.Occurrence::kind, Outcomes::worstFirst));
     return new Plan.Outcome(
         done,
@@ -86,8 +89,12 @@ class Outcomes {
   }
 
   /** Whether a job, or what makes an asset, failed after the change. */
-  private Plan.Occurrence broke(ChangeJudge.JudgedItem item, Instant done, Instant until) {
-    List<RunReader.RunRow> since = since(item.ref(), done, until);
+  private Plan.Occurrence broke(
+      ChangeJudge.JudgedItem item,
+      Instant done,
+      Instant until,
+      Map<String, List<RunReader.RunRow>> read) {
+    List<RunReader.RunRow> since = since(item.ref(), done, until, read);
     RunReader.RunRow failed =
         since.stream().filter(run -> run.state().equals("failed")).findFirst().orElse(null);
     if (failed != null) {
@@ -105,8 +112,12 @@ class Outcomes {
   }
 
   /** Whether an asset stayed without a completed run while its jobs ran, or should have. */
-  private Plan.Occurrence stale(ChangeJudge.JudgedItem item, Instant done, Instant until) {
-    List<RunReader.RunRow> since = since(item.ref(), done, until);
+  private Plan.Occurrence stale(
+      ChangeJudge.JudgedItem item,
+      Instant done,
+      Instant until,
+      Map<String, List<RunReader.RunRow>> read) {
+    List<RunReader.RunRow> since = since(item.ref(), done, until, read);
     RunReader.RunRow wrote =
         since.stream().filter(run -> run.state().equals("completed")).findFirst().orElse(null);
     if (wrote != null) {
@@ -119,13 +130,18 @@ class Outcomes {
           "hit", item, "nothing wrote it: " + failed.job() + " failed", failed.start());
     }
     boolean over = !clock.instant().isBefore(until);
-    boolean hasWriters = !lastRuns(item.ref()).isEmpty();
+    boolean hasWriters = !lastRuns(item.ref(), read).isEmpty();
     return over && hasWriters
         ? occurrence("hit", item, "nothing has written it since", null)
         : occurrence("open", item, hasWriters ? "nothing has run since" : "no runs write it", null);
   }
 
-  private List<RunReader.RunRow> lastRuns(String ref) {
+  /** The newest runs of a job, or of what writes an asset; read once for each of an outcome. */
+  private List<RunReader.RunRow> lastRuns(String ref, Map<String, List<RunReader.RunRow>> read) {
+    return read.computeIfAbsent(ref, this::newestRuns);
+  }
+
+  private List<RunReader.RunRow> newestRuns(String ref) {
     if (Reference.isJob(ref)) {
       return runs.runs(RunSearch.Filter.ofJob(ref), MAX_RUNS);
     }
@@ -136,8 +152,9 @@ class Outcomes {
         .orElse(List.of());
   }
 
-  private List<RunReader.RunRow> since(String ref, Instant done, Instant until) {
-    return lastRuns(ref).stream()
+  private List<RunReader.RunRow> since(
+      String ref, Instant done, Instant until, Map<String, List<RunReader.RunRow>> read) {
+    return lastRuns(ref, read).stream()
         .filter(run -> run.start().isAfter(done) && !run.start().isAfter(until))
         .toList();
   }
@@ -147,7 +164,11 @@ class Outcomes {
    * and were not foretold to break.
    */
   private List<Plan.Occurrence> misses(
-      Set<String> broken, ChangeJudge.Judgement foretold, Instant done, Instant until) {
+      Set<String> broken,
+      ChangeJudge.Judgement foretold,
+      Instant done,
+      Instant until,
+      Map<String, List<RunReader.RunRow>> read) {
     var touched = new HashSet<String>();
     foretold.steps().forEach(step -> touched.add(assetOf(step.of())));
     foretold.items().forEach(item -> touched.add(assetOf(item.ref())));
@@ -160,7 +181,7 @@ class Outcomes {
         continue;
       }
       boolean wasFailing =
-          lastRuns(run.job()).stream()
+          lastRuns(run.job(), read).stream()
               .filter(before -> !before.start().isAfter(done))
               .findFirst()
               .map(before -> before.state().equals("failed"))

@@ -90,17 +90,34 @@ class PlannedBoard {
                         "no planned change has the id "
                             + id
                             + "; GET /api/v1/planned-changes lists them"));
-    return shown(judgedAgain(plan), true);
+    return shown(judgedAgain(plan), true, answers(List.of(plan)).getOrDefault(plan.id(), Map.of()));
   }
 
-  /** Planned changes, newest first, without their items. */
+  /**
+   * Planned changes, newest first, as they were judged last, without items and outcome: a list
+   * stands on every page, and judging all that is open takes long.
+   */
   List<Plan> list(@Nullable String state, @Nullable String ref) {
     List<PlannedQueries.Plan> all = state == null ? stored.all() : stored.in(new String[] {state});
-    return all.stream()
-        .map(this::judgedAgain)
-        .filter(plan -> ref == null || touches(plan, ref))
-        .map(plan -> shown(plan, false))
+    List<PlannedQueries.Plan> listed =
+        all.stream().filter(plan -> ref == null || touches(plan, ref)).toList();
+    Map<String, Map<String, PlannedQueries.Answer>> answers = answers(listed);
+    return listed.stream()
+        .map(plan -> shown(plan, false, answers.getOrDefault(plan.id(), Map.of())))
         .toList();
+  }
+
+  /** The answers to changes, by change and owner. */
+  private Map<String, Map<String, PlannedQueries.Answer>> answers(List<PlannedQueries.Plan> plans) {
+    var byChange = new HashMap<String, Map<String, PlannedQueries.Answer>>();
+    stored
+        .answers(plans.stream().map(PlannedQueries.Plan::id).toArray(String[]::new))
+        .forEach(
+            answer ->
+                byChange
+                    .computeIfAbsent(answer.change(), k -> new HashMap<>())
+                    .put(answer.owner(), answer));
+    return byChange;
   }
 
   private boolean touches(PlannedQueries.Plan plan, String ref) {
@@ -238,7 +255,8 @@ class PlannedBoard {
 
   // ------------------------------------------------------------------ showing
 
-  private Plan shown(PlannedQueries.Plan plan, boolean whole) {
+  private Plan shown(
+      PlannedQueries.Plan plan, boolean whole, Map<String, PlannedQueries.Answer> answers) {
     ChangeJudge.Judgement now = judgement(plan.judged());
     var verdicts = new LinkedHashMap<String, Integer>();
     VERDICTS.forEach(verdict -> verdicts.put(verdict, 0));
@@ -260,8 +278,8 @@ class PlannedBoard {
         verdicts,
         whole ? items(now) : List.of(),
         whole ? since(judgement(plan.first()), now) : List.of(),
-        owners(plan, now),
-        plan.doneAt() == null ? null : outcomes.of(now, plan.doneAt()),
+        owners(now, answers),
+        whole && plan.doneAt() != null ? outcomes.of(now, plan.doneAt()) : null,
         problems.get(plan.id()));
   }
 
@@ -305,8 +323,8 @@ class PlannedBoard {
     return item.certainty().equals("possible") ? "possibly " + words : words;
   }
 
-  private List<Plan.ConcernedOwner> owners(
-      PlannedQueries.Plan plan, ChangeJudge.Judgement judgement) {
+  private static List<Plan.ConcernedOwner> owners(
+      ChangeJudge.Judgement judgement, Map<String, PlannedQueries.Answer> answers) {
     var worst = new TreeMap<String, String>();
     var items = new HashMap<String, Integer>();
     for (ChangeJudge.JudgedItem item : judgement.items()) {
@@ -316,8 +334,6 @@ class PlannedBoard {
             owner, item.verdict(), (a, b) -> VERDICTS.indexOf(a) <= VERDICTS.indexOf(b) ? a : b);
       }
     }
-    var answers = new HashMap<String, PlannedQueries.Answer>();
-    stored.answers(new String[] {plan.id()}).forEach(a -> answers.put(a.owner(), a));
     var owners = new ArrayList<Plan.ConcernedOwner>();
     worst.forEach(
         (owner, verdict) -> {

@@ -5,6 +5,7 @@ import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -27,16 +28,17 @@ import longthread.service.live.References;
 import longthread.service.notices.Notice;
 import longthread.service.notices.NoticeBoard;
 import longthread.service.storage.StoredText;
+import longthread.service.storage.facts.FacetQueries;
 import longthread.service.storage.facts.FacetRole;
-import longthread.service.storage.facts.RunFactQueries;
 import longthread.service.storage.runs.CheckQueries;
+import longthread.service.storage.runs.ExactQueries;
 import longthread.service.web.ProblemException;
-import org.jspecify.annotations.Nullable;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.PlatformTransactionManager;
 import org.springframework.transaction.support.TransactionTemplate;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ArrayNode;
+import tools.jackson.databind.node.MissingNode;
 import tools.jackson.databind.node.ObjectNode;
 
 /** Makes proofs, and checks those that were made. */
@@ -67,11 +69,13 @@ class Proofs {
       List<String> differences,
       List<String> problems) {}
 
+  private static final String[] CODE_FACETS = {"sql", "sourceCode", "sourceCodeLocation"};
   private static final int MAX_RUNS = 2_000;
   private static final int MAX_CHECKS = 2_000;
 
   private final ExactLineage exact;
-  private final RunFactQueries facts;
+  private final ExactQueries stored;
+  private final FacetQueries facets;
   private final CheckQueries checks;
   private final NoticeBoard notices;
   private final ProofEvents events;
@@ -83,7 +87,8 @@ class Proofs {
 
   Proofs(
       ExactLineage exact,
-      RunFactQueries facts,
+      ExactQueries stored,
+      FacetQueries facets,
       CheckQueries checks,
       NoticeBoard notices,
       ProofEvents events,
@@ -95,7 +100,8 @@ class Proofs {
     this.reading = new TransactionTemplate(transactions);
     this.reading.setReadOnly(true);
     this.exact = exact;
-    this.facts = facts;
+    this.stored = stored;
+    this.facets = facets;
     this.checks = checks;
     this.notices = notices;
     this.events = events;
@@ -171,11 +177,12 @@ class Proofs {
   }
 
   private void addRuns(ObjectNode proof, ExactAnswer answer) {
+    Map<UUID, ObjectNode> codes = codes(answer.runs().stream().map(r -> uuid(r.ref())).toList());
     ObjectNode code = CanonicalJson.MAPPER.createObjectNode();
     ArrayNode runs = proof.putArray("runs");
     for (ExactRun run : answer.runs()) {
       ObjectNode node = (ObjectNode) tree(run);
-      ObjectNode ran = codeOf(run);
+      ObjectNode ran = codes.get(uuid(run.ref()));
       if (ran != null) {
         String sum = CanonicalJson.digest(CanonicalJson.text(ran));
         code.set(sum, ran);
@@ -186,25 +193,36 @@ class Proofs {
     proof.set("code", code);
   }
 
-  /** The code that a run reported: its text, or where it lies; null if it reported neither. */
-  private @Nullable ObjectNode codeOf(ExactRun run) {
-    ObjectNode code = CanonicalJson.MAPPER.createObjectNode();
-    for (RunFactQueries.Shown facet : facts.facetsOf(uuid(run.ref()))) {
-      if (FacetRole.of(facet.role()) != FacetRole.CODE) {
-        continue;
-      }
-      JsonNode value = StoredText.json(facet.body());
-      switch (facet.key()) {
-        case "sql" -> code.put("language", "sql").set("text", value.path("query"));
+  /** The code that runs reported: its text, or where it lies; of those that reported either. */
+  private Map<UUID, ObjectNode> codes(Collection<UUID> runs) {
+    List<ExactQueries.RunValue> values =
+        stored.values(runs.toArray(UUID[]::new), CODE_FACETS).stream()
+            .filter(value -> value.role() == FacetRole.CODE.code())
+            .toList();
+    var bodies = new LinkedHashMap<String, JsonNode>();
+    facets
+        .bodies(
+            values.stream()
+                .map(ExactQueries.RunValue::digest)
+                .distinct()
+                .map(HexFormat.of()::parseHex)
+                .toArray(byte[][]::new))
+        .forEach(body -> bodies.put(body.digest(), StoredText.json(body.body())));
+    var codes = new LinkedHashMap<UUID, ObjectNode>();
+    for (ExactQueries.RunValue value : values) {
+      JsonNode body = bodies.getOrDefault(value.digest(), MissingNode.getInstance());
+      ObjectNode code =
+          codes.computeIfAbsent(value.run(), k -> CanonicalJson.MAPPER.createObjectNode());
+      switch (value.key()) {
+        case "sql" -> code.put("language", "sql").set("text", body.path("query"));
         case "sourceCode" -> {
-          code.set("language", value.path("language"));
-          code.set("text", value.path("sourceCode"));
+          code.set("language", body.path("language"));
+          code.set("text", body.path("sourceCode"));
         }
-        case "sourceCodeLocation" -> code.set("location", value);
-        default -> {}
+        default -> code.set("location", body);
       }
     }
-    return code.isEmpty() ? null : code;
+    return codes;
   }
 
   private static Set<String> assets(ExactAnswer answer, Asset asset) {

@@ -40,16 +40,6 @@ public interface ExactQueries {
   /** The newest value of a facet of a run, by its digest. */
   record RunValue(UUID run, long job, int role, String dataset, String key, String digest) {}
 
-  /** A pair of datasets that a job's links tied, and when it did. */
-  record Pair(
-      long job,
-      String from,
-      String fromColumn,
-      String to,
-      String toColumn,
-      Instant since,
-      @Nullable Instant until) {}
-
   StatelessSession session();
 
   String ROW =
@@ -104,27 +94,11 @@ public interface ExactQueries {
           + " f.at_s desc, f.at_n desc, f.digest desc")
   List<RunValue> values(UUID[] runs, String[] keys);
 
-  /** The links that jobs ever had, by their ends. */
-  @SQL(
-      "select l.owner_id, f.ref, l.from_column, t.ref, l.to_column, l.first_seen, l.until from link l"
-          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
-          + " where l.owner_kind = 2 and l.owner_id = any(:jobs)")
-  List<Pair> links(Long[] jobs);
-
   /** The blocks of the log that reported anything of runs. */
   @SQL(
       "select distinct block from (select block from run where run_id = any(:runs)"
           + " union all select block from run_shape where run_id = any(:runs)"
-          + " union all select block from run_facet where run_id = any(:runs)) told"
+          + " union all select block from run_facet where run_id = any(:runs)) reported"
           + " where block > 0 order by block")
   List<Long> blocksOf(UUID[] runs);
-
-  /** What jobs say of their type. */
-  @SQL(
-      "select n.subject_id, encode(n.digest, 'hex') from facet_now n where n.subject_kind = 2"
-          + " and n.subject_id = any(:jobs) and n.key = 'jobType'")
-  List<TypeOfJob> types(Long[] jobs);
-
-  /** What a job says of its type, by the digest of the facet. */
-  record TypeOfJob(long job, String digest) {}
 }

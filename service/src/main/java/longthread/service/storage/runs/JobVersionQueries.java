@@ -62,6 +62,15 @@ public interface JobVersionQueries {
   @SQL("delete from job_version where job_id = any(:jobs)")
   int deleteOf(Long[] jobs);
 
+  /** The number of a version by its job and hash. */
+  record Numbered(String job, String hash, int number) {}
+
+  /** The versions of all these jobs. */
+  @SQL(
+      "select j.ref, v.hash, v.number from job_version v join job j on j.id = v.job_id"
+          + " where j.ref = any(:jobs)")
+  List<Numbered> ofAll(String[] jobs);
+
   /** The versions of a job, the newest first. */
   @SQL(
       "select v.number, v.hash, v.first_run, v.last_run, v.changes from job_version v"
