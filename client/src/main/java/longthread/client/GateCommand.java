@@ -6,7 +6,10 @@ import java.nio.file.Path;
 import java.time.LocalDate;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.HashMap;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -252,12 +255,9 @@ final class GateCommand extends Output implements Callable<Integer> {
     if (!steps.isEmpty()) {
       JsonNode answer = ask(steps);
       full = fullNames(steps, answer);
-      var changes = new HashSet<String>();
-      var changed = new LinkedHashSet<String>();
-      full.forEach(step -> changes.add(step.change()));
-      full.forEach(step -> changed.add(step.ref()));
+      List<Cause> causes = causes(full, answer, policy);
       for (JsonNode item : answer.path("items")) {
-        findings.add(finding(item, policy, changes, changed, today));
+        findings.add(finding(item, decided(item, causes, policy, today)));
       }
       int total = answer.path("total").intValue(findings.size());
       if (total > findings.size()) {
@@ -269,7 +269,7 @@ final class GateCommand extends Output implements Callable<Integer> {
                 + " items were held against the policy; the rest are no worse");
       }
     }
-    findings.sort(java.util.Comparator.comparing(GateReport.Finding::decision));
+    findings.sort(Comparator.comparing(GateReport.Finding::decision));
     return new GateReport(title, full, findings, unknown, policy.unknown(), notes);
   }
 
@@ -286,6 +286,68 @@ final class GateCommand extends Output implements Callable<Integer> {
         .json();
   }
 
+  /**
+   * Steps on which a policy may say different things, with what they alone do: an item may pass for
+   * a rename, and yet fail for a drop that is planned with it.
+   *
+   * @param items by reference
+   */
+  private record Cause(String change, Set<String> changed, Map<String, JsonNode> items) {}
+
+  private List<Cause> causes(List<GateReport.Step> steps, JsonNode together, GatePolicy policy) {
+    var groups = new LinkedHashMap<List<String>, List<GateReport.Step>>();
+    for (GateReport.Step step : steps) {
+      boolean waived = policy.waivers().stream().anyMatch(w -> w.of().equals(step.ref()));
+      groups
+          .computeIfAbsent(List.of(step.change(), waived ? step.ref() : ""), k -> new ArrayList<>())
+          .add(step);
+    }
+    var causes = new ArrayList<Cause>();
+    groups.forEach(
+        (group, some) -> {
+          JsonNode answer = groups.size() == 1 ? together : ask(some);
+          var items = new HashMap<String, JsonNode>();
+          answer.path("items").forEach(item -> items.put(item.path("ref").stringValue(""), item));
+          var changed = new HashSet<String>();
+          some.forEach(step -> changed.add(step.ref()));
+          causes.add(new Cause(group.get(0), changed, items));
+        });
+    return causes;
+  }
+
+  /** The strictest of what the policy says of an item for each of its causes. */
+  private static GatePolicy.Decided decided(
+      JsonNode item, List<Cause> causes, GatePolicy policy, LocalDate today) {
+    GatePolicy.Item whole = judged(item);
+    var all = new ArrayList<GatePolicy.Decided>();
+    boolean alone = false; // whether one cause does by itself what all do together
+    for (Cause cause : causes) {
+      JsonNode own = cause.items().get(whole.ref());
+      if (own != null) {
+        GatePolicy.Item one = judged(own);
+        alone |= one.equals(whole);
+        all.add(policy.decide(one, Set.of(cause.change()), cause.changed(), today));
+      }
+    }
+    if (!alone) {
+      for (Cause cause : causes) {
+        all.add(policy.decide(whole, Set.of(cause.change()), cause.changed(), today));
+      }
+    }
+    return all.stream().min(Comparator.comparing(GatePolicy.Decided::decision)).orElseThrow();
+  }
+
+  private static GatePolicy.Item judged(JsonNode item) {
+    return new GatePolicy.Item(
+        item.path("ref").stringValue(""),
+        item.path("kind").stringValue(""),
+        item.path("system").stringValue(""),
+        item.path("verdict").stringValue(""),
+        item.path("certainty").stringValue(""),
+        Set.copyOf(strings(item.path("owners"))),
+        Set.copyOf(strings(item.path("labels"))));
+  }
+
   private static List<GateReport.Step> fullNames(List<GateReport.Step> steps, JsonNode answer) {
     var full = new ArrayList<GateReport.Step>();
     for (int i = 0; i < steps.size(); i++) {
@@ -296,19 +358,8 @@ final class GateCommand extends Output implements Callable<Integer> {
     return full;
   }
 
-  private static GateReport.Finding finding(
-      JsonNode item, GatePolicy policy, Set<String> changes, Set<String> changed, LocalDate today) {
-    var owners = strings(item.path("owners"));
-    var judged =
-        new GatePolicy.Item(
-            item.path("ref").stringValue(""),
-            item.path("kind").stringValue(""),
-            item.path("system").stringValue(""),
-            item.path("verdict").stringValue(""),
-            item.path("certainty").stringValue(""),
-            Set.copyOf(owners),
-            Set.copyOf(strings(item.path("labels"))));
-    GatePolicy.Decided decided = policy.decide(judged, changes, changed, today);
+  private static GateReport.Finding finding(JsonNode item, GatePolicy.Decided decided) {
+    GatePolicy.Item judged = judged(item);
     var thread = new ArrayList<String>();
     for (JsonNode hop : item.path("thread")) {
       if (thread.isEmpty()) {
@@ -323,7 +374,7 @@ final class GateCommand extends Output implements Callable<Integer> {
         judged.verdict(),
         judged.certainty(),
         item.path("hops").intValue(),
-        owners,
+        strings(item.path("owners")),
         decided.decision(),
         decided.why(),
         String.join(" → ", thread),

@@ -626,6 +626,35 @@ class StoriesTest {
   }
 
   @Test
+  void what_a_policy_allows_for_one_step_excuses_no_other(@TempDir Path folder) throws IOException {
+    Path change = folder.resolve("both.yaml");
+    String rename = "  - {change: rename, of: 'collect.public.pickup#litres', to: volume_l}\n";
+    String drop = "  - {change: drop, of: 'core.farm#farm_name'}\n";
+    String head = "format: longthread-change/1\ntitle: both\nsteps:\n";
+    Path policy = folder.resolve("policy.yaml");
+    String rest = "  - {then: fail, verdict: [breaks]}\notherwise: allow\n";
+    for (String allowed :
+        new String[] {
+          "format: longthread-gate/1\nrules:\n  - {then: allow, change: [rename]}\n" + rest,
+          "format: longthread-gate/1\nrules:\n"
+              + rest
+              + "waivers:\n  - {of: '"
+              + LITRES
+              + "', reason: agreed, until: 2099-01-01}\n"
+        }) {
+      Files.writeString(policy, allowed);
+      Files.writeString(change, head + rename);
+      assertThat(world.run("gate", change.toString(), "--policy", policy.toString()).code())
+          .as("the rename alone: " + allowed)
+          .isZero();
+      Files.writeString(change, head + rename + drop);
+      DemoWorld.Said both = world.run("gate", change.toString(), "--policy", policy.toString());
+      assertThat(both.code()).as("with a drop that breaks: " + allowed).isEqualTo(1);
+      assertThat(both.out()).contains("1 not allowed", "payout_tenday.build_payout");
+    }
+  }
+
+  @Test
   void two_versions_of_a_tasks_sql_are_judged(@TempDir Path folder) throws IOException {
     Path old = folder.resolve("old.sql");
     Path now = folder.resolve("new.sql");

@@ -3,6 +3,7 @@ package longthread.core.exact;
 import java.time.Instant;
 import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -115,6 +116,7 @@ public final class Recall {
           for (Execution reader : log.reading(seen, member.run().start())) {
             use(member, asset, seen, reader);
           }
+          truncated |= log.isCut(seen);
         }
       }
     }
@@ -132,7 +134,7 @@ public final class Recall {
       Reading asked = asset.equals(seen) ? whole : RunLineage.anyPart(whole);
       Contents.Answer answer =
           read.computeIfAbsent(
-              List.of(RunKey.of(reader), asset, asked.part()),
+              Arrays.asList(RunKey.of(reader), asset, asked.part(), asked.version()),
               k -> Contents.of(log.writing(asset, asked), asset, asked));
       for (Contribution contribution : answer.contributions()) {
         if (RunKey.of(contribution.by()).equals(RunKey.of(of.run()))) {

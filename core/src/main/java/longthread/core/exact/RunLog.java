@@ -21,6 +21,6 @@ public interface RunLog {
   /** The assets that show an asset as it is. */
   List<String> showing(String asset, Instant at);
 
-  /** Whether older runs that wrote an asset were left out since they are too many. */
+  /** Whether runs that wrote or read an asset are missing, since they are too many. */
   boolean isCut(String asset);
 }

@@ -88,6 +88,8 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
   private final Map<Key, Execution> known = new HashMap<>();
   private final Map<String, List<Execution>> writers = new HashMap<>();
   private final Map<String, Looked> looked = new HashMap<>();
+  private final Map<String, Readers> readers = new HashMap<>();
+  private final Map<String, List<String>> views = new HashMap<>();
   private final Set<String> cut = new HashSet<>();
   private final Map<Long, JobFacts> jobs = new HashMap<>();
   private final Map<String, Long> jobIds = new HashMap<>();
@@ -173,8 +175,23 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
     return cut.contains(asset);
   }
 
+  /** Runs that read an asset and had not ended by a moment. */
+  private record Readers(Instant after, List<Execution> runs) {}
+
   @Override
   public List<Execution> reading(String asset, Instant after) {
+    // Nearly all runs of a recall list lie behind the first, so one question answers for many.
+    Readers known = readers.get(asset);
+    if (known == null || after.isBefore(known.after())) {
+      known = new Readers(after, readers(asset, after));
+      readers.put(asset, known);
+    }
+    return known.runs().stream()
+        .filter(run -> run.end() == null || !run.end().isBefore(after))
+        .toList();
+  }
+
+  private List<Execution> readers(String asset, Instant after) {
     List<ExactQueries.Row> rows =
         tables.runs().mayHaveRead(parts(asset), StoredTime.clamped(after), MAX_READERS);
     if (rows.size() == MAX_READERS) {
@@ -196,9 +213,12 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
 
   @Override
   public List<String> showing(String asset, Instant at) {
-    return neighbours(asset, Direction.DOWNSTREAM).stream()
-        .filter(view -> writing(view, Reading.at(END_OF_TIME)).isEmpty())
-        .toList();
+    return views.computeIfAbsent(
+        asset,
+        any ->
+            neighbours(asset, Direction.DOWNSTREAM).stream()
+                .filter(view -> writing(view, Reading.at(END_OF_TIME)).isEmpty())
+                .toList());
   }
 
   /** The assets next to one by links of which no run of a job stands behind. */
