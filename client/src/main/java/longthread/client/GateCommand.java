@@ -255,6 +255,7 @@ final class GateCommand extends Output implements Callable<Integer> {
     if (!steps.isEmpty()) {
       JsonNode answer = ask(steps);
       full = fullNames(steps, answer);
+      noteUnlinked(full, notes);
       List<Cause> causes = causes(full, answer, policy);
       for (JsonNode item : answer.path("items")) {
         findings.add(finding(item, decided(item, causes, policy, today)));
@@ -284,6 +285,30 @@ final class GateCommand extends Output implements Callable<Integer> {
     return service()
         .post("/api/v1/impact?limit=" + MAX_ITEMS, Map.of("changes", changes), JsonNode.class)
         .json();
+  }
+
+  /**
+   * Says of which assets nothing is known that reads them: that nothing is touched proves little.
+   */
+  private void noteUnlinked(List<GateReport.Step> steps, List<String> notes) {
+    var assets = new LinkedHashSet<String>();
+    for (GateReport.Step step : steps) {
+      int hash = step.ref().indexOf('#');
+      assets.add(hash < 0 ? step.ref() : step.ref().substring(0, hash));
+    }
+    for (String asset : assets) {
+      if (!asset.startsWith("@") && !asset.startsWith("system:")) {
+        Map<String, Object> near =
+            Map.of("ref", asset, "direction", "downstream", "hops", 1, "limit", 2);
+        JsonNode answer = service().get("/api/v1/graph", near, JsonNode.class).json();
+        if (answer.path("nodes").size() < 2) {
+          notes.add(
+              "nothing is known that reads "
+                  + asset
+                  + "; if something does, it reports no lineage and was not judged");
+        }
+      }
+    }
   }
 
   /**

@@ -679,6 +679,11 @@ class StoriesTest {
         world.run("gate", "--before", old.toString(), "--after", now.toString());
     assertThat(unknown.code()).as("what is not in the catalog is no pass").isEqualTo(1);
     assertThat(unknown.out()).contains("Not in the catalog, so not judged");
+    Files.writeString(old, "create table mart.route_cost (km int, trips int)");
+    Files.writeString(now, "create table mart.route_cost (km bigint, trips int)");
+    assertThat(world.run("gate", "--before", old.toString(), "--after", now.toString()).out())
+        .as("of what is read, no such note")
+        .doesNotContain("nothing is known that reads");
     assertThat(world.run("gate").code()).isEqualTo(2);
     assertThat(world.run("gate", "--git", "no..such").code()).isEqualTo(2);
     assertThat(world.run("gate", "--before", old.toString(), "--after", folder.toString()).code())
