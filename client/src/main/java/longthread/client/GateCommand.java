@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.Callable;
+import longthread.core.asset.Reference;
 import longthread.core.change.BadDocumentException;
 import longthread.core.change.ChangeDocument;
 import longthread.core.gate.FoundChange;
@@ -292,12 +293,9 @@ final class GateCommand extends Output implements Callable<Integer> {
    */
   private void noteUnlinked(List<GateReport.Step> steps, List<String> notes) {
     var assets = new LinkedHashSet<String>();
-    for (GateReport.Step step : steps) {
-      int hash = step.ref().indexOf('#');
-      assets.add(hash < 0 ? step.ref() : step.ref().substring(0, hash));
-    }
+    steps.forEach(step -> assets.add(Reference.assetOf(step.ref())));
     for (String asset : assets) {
-      if (!asset.startsWith("@") && !asset.startsWith("system:")) {
+      if (!Reference.isJob(asset) && !Reference.isSystem(asset)) {
         Map<String, Object> near =
             Map.of("ref", asset, "direction", "downstream", "hops", 1, "limit", 2);
         JsonNode answer = service().get("/api/v1/graph", near, JsonNode.class).json();

@@ -19,6 +19,12 @@ public sealed interface Reference {
   String RUN_PREFIX = "run:";
   String SYSTEM_PREFIX = "system:";
 
+  /** The reference of the asset that a reference is of, its column left off. */
+  static String assetOf(String reference) {
+    int hash = reference.indexOf('#');
+    return hash < 0 ? reference : reference.substring(0, hash);
+  }
+
   /** The reference as text; parsing it gives an equal reference. */
   String text();
 

@@ -1,13 +1,8 @@
 package longthread.core.export;
 
-import java.net.URLEncoder;
-import java.nio.charset.StandardCharsets;
-import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
-import java.util.Map;
 import longthread.core.asset.Owner;
 import longthread.core.asset.Reference;
-import longthread.core.json.CanonicalJson;
 import tools.jackson.databind.node.ObjectNode;
 
 /**
@@ -18,12 +13,13 @@ import tools.jackson.databind.node.ObjectNode;
  * @see "The PROV-JSON Serialization, W3C Member Submission 24 April 2013"
  */
 public final class ProvJson {
-  private static final String PREFIX = "lt";
+  private static final String PREFIX = ProvDocument.PREFIX;
 
-  private final ObjectNode document = CanonicalJson.MAPPER.createObjectNode();
-  private final Map<String, Integer> numbers = new LinkedHashMap<>();
+  private final ProvDocument document;
 
-  private ProvJson() {}
+  private ProvJson(String base) {
+    document = new ProvDocument(base);
+  }
 
   /**
    * The graph as a document; takes time linear in it.
@@ -31,54 +27,58 @@ public final class ProvJson {
    * @param base what references are resolved against: an address that ends in a slash
    */
   public static ObjectNode of(ExportedGraph graph, String base) {
-    var prov = new ProvJson();
-    prov.document.putObject("prefix").put(PREFIX, base);
+    var prov = new ProvJson(base);
     graph.assets().forEach(prov::add);
     graph.jobs().forEach(prov::add);
     prov.addLinks(graph);
-    return prov.document;
+    return prov.document.root();
   }
 
   private void add(ExportedGraph.Asset asset) {
-    String id = id(asset.ref());
-    ObjectNode entity = section("entity").putObject(id);
+    String id = ProvDocument.id(asset.ref());
+    ObjectNode entity = document.section("entity").putObject(id);
     entity.put("prov:label", asset.name()).put(PREFIX + ":kind", asset.kind());
     entity.put(PREFIX + ":system", asset.system());
     if (asset.description() != null) {
       entity.put(PREFIX + ":description", asset.description());
     }
     for (ExportedGraph.Column column : asset.columns()) {
-      String part = id(asset.ref() + "#" + column.path());
-      section("entity")
+      String part = ProvDocument.id(asset.ref() + "#" + column.path());
+      document
+          .section("entity")
           .putObject(part)
           .put("prov:label", column.path())
           .put(PREFIX + ":kind", "column");
-      relation("hadMember").put("prov:collection", id).put("prov:entity", part);
+      document.relation("hadMember").put("prov:collection", id).put("prov:entity", part);
     }
     asset.owners().forEach(owner -> attribute(id, owner));
   }
 
   private void attribute(String entity, Owner owner) {
-    relation("wasAttributedTo").put("prov:entity", entity).put("prov:agent", agent(owner));
+    document.relation("wasAttributedTo").put("prov:entity", entity).put("prov:agent", agent(owner));
   }
 
   private String agent(Owner owner) {
-    String id = id("owner/" + owner.name());
-    if (!section("agent").has(id)) {
-      section("agent").putObject(id).put("prov:label", owner.name());
+    String id = ProvDocument.id("owner/" + owner.name());
+    if (!document.section("agent").has(id)) {
+      document.section("agent").putObject(id).put("prov:label", owner.name());
     }
     return id;
   }
 
   private void add(ExportedGraph.Job job) {
-    String id = id(job.ref());
-    section("activity")
+    String id = ProvDocument.id(job.ref());
+    document
+        .section("activity")
         .putObject(id)
         .put("prov:label", job.name())
         .put(PREFIX + ":kind", job.kind())
         .put(PREFIX + ":system", job.system());
     for (Owner owner : job.owners()) {
-      relation("wasAssociatedWith").put("prov:activity", id).put("prov:agent", agent(owner));
+      document
+          .relation("wasAssociatedWith")
+          .put("prov:activity", id)
+          .put("prov:agent", agent(owner));
     }
   }
 
@@ -87,40 +87,28 @@ public final class ProvJson {
     var generated = new LinkedHashSet<String>();
     for (ExportedGraph.Link link : graph.links()) {
       boolean byJob = Reference.isJob(link.maker());
-      ObjectNode derived = relation("wasDerivedFrom");
-      derived.put("prov:generatedEntity", id(link.target()));
-      derived.put("prov:usedEntity", id(link.source()));
+      ObjectNode derived = document.relation("wasDerivedFrom");
+      derived.put("prov:generatedEntity", ProvDocument.id(link.target()));
+      derived.put("prov:usedEntity", ProvDocument.id(link.source()));
       derived.put(PREFIX + ":flow", link.flow().name());
       if (link.masking()) {
         derived.put(PREFIX + ":masking", true);
       }
       if (byJob) {
-        derived.put("prov:activity", id(link.maker()));
+        derived.put("prov:activity", ProvDocument.id(link.maker()));
         if (used.add(link.maker() + "\n" + link.from())) {
-          relation("used")
-              .put("prov:activity", id(link.maker()))
-              .put("prov:entity", id(link.from()));
+          document
+              .relation("used")
+              .put("prov:activity", ProvDocument.id(link.maker()))
+              .put("prov:entity", ProvDocument.id(link.from()));
         }
         if (generated.add(link.maker() + "\n" + link.to())) {
-          relation("wasGeneratedBy")
-              .put("prov:entity", id(link.to()))
-              .put("prov:activity", id(link.maker()));
+          document
+              .relation("wasGeneratedBy")
+              .put("prov:entity", ProvDocument.id(link.to()))
+              .put("prov:activity", ProvDocument.id(link.maker()));
         }
       }
     }
-  }
-
-  private ObjectNode section(String name) {
-    return document.withObjectProperty(name);
-  }
-
-  /** A relation without a name of its own. */
-  private ObjectNode relation(String kind) {
-    int number = numbers.merge(kind, 1, Integer::sum);
-    return section(kind).putObject("_:" + kind + number);
-  }
-
-  private static String id(String reference) {
-    return PREFIX + ":" + URLEncoder.encode(reference, StandardCharsets.UTF_8).replace("+", "%20");
   }
 }

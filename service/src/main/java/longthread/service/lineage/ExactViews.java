@@ -119,8 +119,7 @@ class ExactViews {
   }
 
   private LineageViews.ViewNode asset(String ref, int hops) {
-    int hash = ref.indexOf('#');
-    String whole = hash < 0 ? ref : ref.substring(0, hash);
+    String whole = Reference.assetOf(ref);
     Asset asset = catalog.asset(whole).orElse(null);
     return node(
         ref,

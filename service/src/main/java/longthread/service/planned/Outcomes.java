@@ -170,8 +170,8 @@ class Outcomes {
       Instant until,
       Map<String, List<RunReader.RunRow>> read) {
     var touched = new HashSet<String>();
-    foretold.steps().forEach(step -> touched.add(assetOf(step.of())));
-    foretold.items().forEach(item -> touched.add(assetOf(item.ref())));
+    foretold.steps().forEach(step -> touched.add(Reference.assetOf(step.of())));
+    foretold.items().forEach(item -> touched.add(Reference.assetOf(item.ref())));
     var found = new ArrayList<Plan.Occurrence>();
     var seen = new HashSet<>(broken);
     RunSearch.Filter failed = new RunSearch.Filter(null, null, "failed", null, null, until, false);
@@ -199,11 +199,6 @@ class Outcomes {
       }
     }
     return found;
-  }
-
-  private static String assetOf(String ref) {
-    int hash = ref.indexOf('#');
-    return hash < 0 ? ref : ref.substring(0, hash);
   }
 
   /** Whether a job is among what was touched, or reads any of it. */

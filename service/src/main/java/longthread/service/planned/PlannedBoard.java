@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
+import longthread.core.asset.Reference;
 import longthread.core.change.ChangeDocument;
 import longthread.core.json.CanonicalJson;
 import longthread.service.impact.ChangeJudge;
@@ -122,13 +123,8 @@ class PlannedBoard {
 
   private boolean touches(PlannedQueries.Plan plan, String ref) {
     ChangeJudge.Judgement judgement = judgement(plan.judged());
-    return judgement.steps().stream().anyMatch(s -> assetOf(s.of()).equals(ref))
-        || judgement.items().stream().anyMatch(item -> assetOf(item.ref()).equals(ref));
-  }
-
-  private static String assetOf(String ref) {
-    int hash = ref.indexOf('#');
-    return hash < 0 ? ref : ref.substring(0, hash);
+    return judgement.steps().stream().anyMatch(s -> Reference.assetOf(s.of()).equals(ref))
+        || judgement.items().stream().anyMatch(item -> Reference.assetOf(item.ref()).equals(ref));
   }
 
   /** Two planned changes side by side: what each does to everything that either touches. */

@@ -1,12 +1,8 @@
 package longthread.service.proof;
 
-import java.net.URLEncoder;
-import java.nio.charset.StandardCharsets;
-import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
-import java.util.Map;
 import java.util.Set;
-import longthread.core.json.CanonicalJson;
+import longthread.core.export.ProvDocument;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ObjectNode;
 
@@ -17,11 +13,12 @@ import tools.jackson.databind.node.ObjectNode;
  * @see "W3C, The PROV-JSON Serialization"
  */
 final class ProofProv {
-  private final ObjectNode document = CanonicalJson.MAPPER.createObjectNode();
-  private final Map<String, Integer> numbers = new LinkedHashMap<>();
+  private final ProvDocument document;
   private final Set<String> entities = new LinkedHashSet<>();
 
-  private ProofProv() {}
+  private ProofProv(String base) {
+    document = new ProvDocument(base);
+  }
 
   /**
    * The document.
@@ -29,11 +26,11 @@ final class ProofProv {
    * @param base what references are resolved against: an address that ends in a slash
    */
   static ObjectNode of(JsonNode proof, String base) {
-    var prov = new ProofProv();
-    prov.document.putObject("prefix").put("lt", base);
+    var prov = new ProofProv(base);
     String focus = proof.path("about").path("ref").stringValue("");
-    String figure = id(focus + " at " + proof.path("at").stringValue(""));
-    prov.section("entity")
+    String figure = ProvDocument.id(focus + " at " + proof.path("at").stringValue(""));
+    prov.document
+        .section("entity")
         .putObject(figure)
         .put("prov:label", proof.path("about").path("name").stringValue(""))
         .put("lt:at", proof.path("at").stringValue(""))
@@ -47,13 +44,14 @@ final class ProofProv {
     for (JsonNode person : proof.path("people")) {
       prov.addPerson(person, proof);
     }
-    return prov.document;
+    return prov.document.root();
   }
 
   private void addRun(JsonNode run) {
     ObjectNode activity =
-        section("activity")
-            .putObject(id(run.path("ref").stringValue("")))
+        document
+            .section("activity")
+            .putObject(ProvDocument.id(run.path("ref").stringValue("")))
             .put("prov:label", run.path("name").stringValue(""))
             .put("prov:startTime", run.path("start").stringValue(""))
             .put("lt:state", run.path("state").stringValue(""))
@@ -74,65 +72,70 @@ final class ProofProv {
     for (JsonNode load : use.path("loads")) {
       String run = load.path("run").stringValue("");
       String asset = load.path("asset").stringValue("");
-      String entity = id(asset + " by " + run);
+      String entity = ProvDocument.id(asset + " by " + run);
       if (entities.add(entity)) {
-        section("entity").putObject(entity).put("prov:label", asset);
-        relation("wasGeneratedBy").put("prov:entity", entity).put("prov:activity", id(run));
+        document.section("entity").putObject(entity).put("prov:label", asset);
+        document
+            .relation("wasGeneratedBy")
+            .put("prov:entity", entity)
+            .put("prov:activity", ProvDocument.id(run));
         asset(asset);
-        relation("specializationOf")
+        document
+            .relation("specializationOf")
             .put("prov:specificEntity", entity)
-            .put("prov:generalEntity", id(asset));
+            .put("prov:generalEntity", ProvDocument.id(asset));
       }
       ObjectNode relation =
           reader.isEmpty()
-              ? relation("wasDerivedFrom")
+              ? document
+                  .relation("wasDerivedFrom")
                   .put("prov:generatedEntity", figure)
                   .put("prov:usedEntity", entity)
-              : relation("used").put("prov:activity", id(reader)).put("prov:entity", entity);
+              : document
+                  .relation("used")
+                  .put("prov:activity", ProvDocument.id(reader))
+                  .put("prov:entity", entity);
       relation.put("lt:certainty", load.path("certain").booleanValue() ? "certain" : "possible");
     }
     if (use.path("source").booleanValue() && !reader.isEmpty()) {
       String asset = use.path("asset").stringValue("");
       asset(asset);
-      relation("used").put("prov:activity", id(reader)).put("prov:entity", id(asset));
+      document
+          .relation("used")
+          .put("prov:activity", ProvDocument.id(reader))
+          .put("prov:entity", ProvDocument.id(asset));
     }
   }
 
   private void asset(String ref) {
-    if (entities.add(id(ref))) {
-      section("entity").putObject(id(ref)).put("prov:label", ref);
+    if (entities.add(ProvDocument.id(ref))) {
+      document.section("entity").putObject(ProvDocument.id(ref)).put("prov:label", ref);
     }
   }
 
   private void addPerson(JsonNode person, JsonNode proof) {
-    String agent = id("owner/" + person.path("name").stringValue(""));
-    section("agent").putObject(agent).put("prov:label", person.path("name").stringValue(""));
+    String agent = ProvDocument.id("owner/" + person.path("name").stringValue(""));
+    document
+        .section("agent")
+        .putObject(agent)
+        .put("prov:label", person.path("name").stringValue(""));
     var owned = new LinkedHashSet<String>();
     person.path("owns").forEach(ref -> owned.add(ref.stringValue("")));
     for (JsonNode run : proof.path("runs")) {
       if (owned.contains(run.path("job").stringValue(""))) {
-        relation("wasAssociatedWith")
-            .put("prov:activity", id(run.path("ref").stringValue("")))
+        document
+            .relation("wasAssociatedWith")
+            .put("prov:activity", ProvDocument.id(run.path("ref").stringValue("")))
             .put("prov:agent", agent);
       }
     }
     for (String ref : owned) {
-      if (entities.contains(id(ref))) {
-        relation("wasAttributedTo").put("prov:entity", id(ref)).put("prov:agent", agent);
+      if (entities.contains(ProvDocument.id(ref))) {
+        document
+            .relation("wasAttributedTo")
+            .put("prov:entity", ProvDocument.id(ref))
+            .put("prov:agent", agent);
       }
     }
-  }
-
-  private ObjectNode section(String name) {
-    return document.withObjectProperty(name);
-  }
-
-  private ObjectNode relation(String kind) {
-    int number = numbers.merge(kind, 1, Integer::sum);
-    return section(kind).putObject("_:" + kind + number);
-  }
-
-  private static String id(String reference) {
-    return "lt:" + URLEncoder.encode(reference, StandardCharsets.UTF_8).replace("+", "%20");
   }
 }

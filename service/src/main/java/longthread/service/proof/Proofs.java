@@ -275,8 +275,7 @@ class Proofs {
   private void addNotices(ObjectNode proof, Set<String> assets, Instant at) {
     ArrayNode list = proof.putArray("notices");
     for (Notice notice : notices.all()) {
-      int hash = notice.ref().indexOf('#');
-      String on = hash < 0 ? notice.ref() : notice.ref().substring(0, hash);
+      String on = Reference.assetOf(notice.ref());
       boolean stood =
           !notice.from().isAfter(at)
               && (notice.until() == null || notice.until().isAfter(at))
