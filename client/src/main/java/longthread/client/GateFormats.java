@@ -9,6 +9,7 @@ import javax.xml.stream.XMLStreamException;
 import javax.xml.stream.XMLStreamWriter;
 import longthread.core.gate.FoundChange;
 import longthread.core.gate.GatePolicy.Decision;
+import org.jspecify.annotations.Nullable;
 import tools.jackson.databind.json.JsonMapper;
 import tools.jackson.databind.node.ArrayNode;
 import tools.jackson.databind.node.ObjectNode;
@@ -82,7 +83,6 @@ final class GateFormats {
               verdict.equals("unknown") ? "not in the catalog" : ClosedWords.spoken(verdict));
     }
     ArrayNode results = run.putArray("results");
-    FoundChange place = report.place();
     for (GateReport.Finding finding : report.findings()) {
       ObjectNode result =
           results
@@ -102,7 +102,7 @@ final class GateFormats {
                   + (finding.owners().isEmpty() ? "none" : String.join(", ", finding.owners()))
                   + "); "
                   + finding.why());
-      locations(result, place);
+      locations(result, finding.place());
       result.putObject("partialFingerprints").put("item", finding.ref());
       if (!finding.url().isEmpty()) {
         result.put("hostedViewerUri", finding.url());
@@ -130,7 +130,7 @@ final class GateFormats {
     };
   }
 
-  private static void locations(ObjectNode result, FoundChange place) {
+  private static void locations(ObjectNode result, @Nullable FoundChange place) {
     ArrayNode locations = result.putArray("locations");
     if (place != null) {
       ObjectNode physical = locations.addObject().putObject("physicalLocation");

@@ -3,6 +3,7 @@ package longthread.client;
 import java.util.List;
 import longthread.core.gate.FoundChange;
 import longthread.core.gate.GatePolicy.Decision;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What the gate found and decided.
@@ -25,13 +26,17 @@ record GateReport(
    * @param ref in full
    * @param seen where in the files; null for a step of a document
    */
-  record Step(String change, String ref, String to, FoundChange seen) {
+  record Step(String change, String ref, String to, @Nullable FoundChange seen) {
     String words() {
       return change + " " + ref + (to.isEmpty() ? "" : " to " + to);
     }
   }
 
-  /** An item with what was decided about it. */
+  /**
+   * An item with what was decided about it.
+   *
+   * @param place where in the files the change is that touches it; null for a document
+   */
   record Finding(
       String ref,
       String kind,
@@ -43,7 +48,8 @@ record GateReport(
       Decision decision,
       String why,
       String thread,
-      String url) {
+      String url,
+      @Nullable FoundChange place) {
     String verdictWords() {
       return ClosedWords.spoken(verdict) + (certainty.equals("possible") ? " (possible)" : "");
     }
@@ -56,11 +62,6 @@ record GateReport(
 
   long count(Decision decision) {
     return findings.stream().filter(f -> f.decision() == decision).count();
-  }
-
-  /** The first place in a file that a change was seen at; null if it came from a document. */
-  FoundChange place() {
-    return steps.stream().map(Step::seen).filter(s -> s != null).findFirst().orElse(null);
   }
 
   String summary() {

@@ -59,6 +59,7 @@ import picocli.CommandLine.Help;
       ProveCommand.class,
       ImpactCommand.class,
       GateCommand.class,
+      SnapshotCommand.class,
       ChangeCommand.class,
       CausesCommand.class,
       NoticeCommand.class,
@@ -89,7 +90,7 @@ public final class Main implements Runnable {
             "upstream", "downstream", "thread", "explain", "sql", "compare", "export", "prove"));
     GROUPS.put(
         "Before a change, after a symptom",
-        List.of("today", "impact", "change", "gate", "causes", "recall"));
+        List.of("today", "impact", "change", "gate", "snapshot", "causes", "recall"));
     GROUPS.put(
         "Follow up, and let others know", List.of("notice", "watch", "share", "ticket", "trail"));
     GROUPS.put(

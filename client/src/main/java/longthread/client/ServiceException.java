@@ -19,13 +19,16 @@ public final class ServiceException extends RuntimeException {
   private final int exitCode;
   private final boolean retryable;
   private final boolean ambiguous;
+  private final String type;
 
   public ServiceException(int exitCode, String message) {
-    this(exitCode, message, exitCode == NOT_REACHABLE, false);
+    this(exitCode, message, exitCode == NOT_REACHABLE, false, "");
   }
 
-  private ServiceException(int exitCode, String message, boolean retryable, boolean ambiguous) {
+  private ServiceException(
+      int exitCode, String message, boolean retryable, boolean ambiguous, String type) {
     super(message);
+    this.type = type;
     this.ambiguous = ambiguous;
     this.exitCode = exitCode;
     this.retryable = retryable;
@@ -39,7 +42,13 @@ public final class ServiceException extends RuntimeException {
     // A conflict with several candidates is a name in doubt; any other is a refusal.
     boolean isAmbiguous = status == 409 && problem != null && problem.has("candidates");
     int code = status == 404 || isAmbiguous ? NOT_FOUND : REFUSED;
-    return new ServiceException(code, message, status == BUSY || status == TOO_MANY, isAmbiguous);
+    String type = problem == null ? "" : problem.path("type").stringValue("");
+    return new ServiceException(
+        code,
+        message,
+        status == BUSY || status == TOO_MANY,
+        isAmbiguous,
+        type.substring(type.lastIndexOf('/') + 1));
   }
 
   /** Each fault of a document that was sent, with its place in it. */
@@ -62,6 +71,11 @@ public final class ServiceException extends RuntimeException {
   /** Whether a name may mean several things. */
   boolean isAmbiguous() {
     return ambiguous;
+  }
+
+  /** The last word of the type of the service's problem, such as no-lineage; empty without one. */
+  String type() {
+    return type;
   }
 
   public int exitCode() {

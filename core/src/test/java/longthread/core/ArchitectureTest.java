@@ -19,8 +19,8 @@ class ArchitectureTest {
           .resideInAnyPackage(
               "longthread.core..",
               "java..",
-              "javax.crypto..",
-              "javax.xml.stream..", // of Java itself, for hashes that are shown of values
+              "javax.crypto..", // of Java itself, for hashes that are shown of values
+              "javax.xml.stream..",
               "org.jspecify..",
               "tools.jackson..",
               "net.sf.jsqlparser..",

@@ -20,6 +20,19 @@ public record ColumnName(DatasetName dataset, String path) implements Comparable
   }
 
   /**
+   * The end of a link, as {@link #reference} writes it: of a dataset, or of the job where it ends.
+   *
+   * @throws BadNameException if it is none
+   */
+  public static ColumnName parseEnd(String reference) {
+    int hash = reference.indexOf('#');
+    return Reference.isJob(reference) && hash >= 0
+        ? new ColumnName(
+            DatasetName.parse(reference.substring(0, hash)), reference.substring(hash + 1))
+        : parse(reference);
+  }
+
+  /**
    * The column, or the rows, that a whole reference names.
    *
    * @throws BadNameException if it names none

@@ -48,7 +48,7 @@ public record DatasetName(String namespace, String name, boolean isJob)
 
   /** The same name with texts of which the process holds one copy each. */
   public DatasetName shared() {
-    return new DatasetName(namespace.intern(), name.intern());
+    return new DatasetName(namespace.intern(), name.intern(), isJob);
   }
 
   /** The whole reference text, {@code namespace/name}, or that of the job. */

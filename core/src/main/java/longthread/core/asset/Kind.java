@@ -29,6 +29,16 @@ public enum Kind {
     return this != RESTRICTED;
   }
 
+  /**
+   * Whether it is made anew whenever it is read, and so fails whatever reads it while it is broken.
+   */
+  public boolean isLive() {
+    return switch (this) {
+      case VIEW, CHART, REPORT, DASHBOARD -> true;
+      default -> false;
+    };
+  }
+
   private boolean isProgram() {
     return this == JOB || this == PIPELINE;
   }

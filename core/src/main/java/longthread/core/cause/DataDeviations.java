@@ -9,6 +9,7 @@ import java.util.Optional;
 import longthread.core.cause.Causes.Incident;
 import longthread.core.cause.Causes.What;
 import longthread.core.trust.Usual;
+import org.jspecify.annotations.Nullable;
 
 /** What is unusual about the content, the schema and the checks of one dataset. */
 final class DataDeviations {
@@ -84,8 +85,7 @@ final class DataDeviations {
     Map<String, Double> moved = new LinkedHashMap<>();
     for (Health.Series series : health.series(dataset)) {
       List<Usual.Sample> taken = upTo(series.newestFirst(), takenAt);
-      double least = series.figure().equals(NULL_SHARE) ? MIN_NULL_SHARE : 0;
-      Shift shift = Shift.of(taken, windowStart, FAR, MIN_SHARE, least);
+      Shift shift = shift(series, taken, windowStart);
       if (shift != null) {
         double distance = shift.usual().distance(taken.get(shift.newest()).value());
         if (distance > moved.getOrDefault(series.column(), 0.0)) {
@@ -97,6 +97,13 @@ final class DataDeviations {
     return List.copyOf(byColumn.values());
   }
 
+  /** Where a figure of a column leaves what is usual for it since a moment; null if it does not. */
+  static @Nullable Shift shift(
+      Health.Series series, List<Usual.Sample> newestFirst, Instant windowStart) {
+    double least = series.figure().equals(NULL_SHARE) ? MIN_NULL_SHARE : 0;
+    return Shift.of(newestFirst, windowStart, FAR, MIN_SHARE, least);
+  }
+
   private static List<Usual.Sample> upTo(List<Usual.Sample> newestFirst, Instant takenAt) {
     int first = 0;
     while (first < newestFirst.size() && newestFirst.get(first).at().isAfter(takenAt)) {
@@ -106,18 +113,7 @@ final class DataDeviations {
   }
 
   private Finding finding(Health.Series series, List<Usual.Sample> taken, Shift shift) {
-    double value = taken.get(shift.newest()).value();
-    double usual = shift.usual().expected();
-    String factor =
-        usual == 0 || value / usual <= 0
-            ? ""
-            : value > usual
-                ? ", " + Words.number(value / usual) + " times as much"
-                : ", " + Words.number(usual / value) + " times less";
-    String evidence =
-        "the %s of %s is %s; it was %s before%s"
-            .formatted(
-                series.figure(), series.column(), Words.number(value), Words.number(usual), factor);
+    String evidence = words(series, taken.get(shift.newest()).value(), shift.usual().expected());
     return new Finding(
         new Incident(
             dataset,
@@ -128,5 +124,18 @@ final class DataDeviations {
             null),
         shift.newest() == 0 ? 1 : Finding.OVER,
         shift.rarity());
+  }
+
+  /** What a figure is and was, in words. */
+  static String words(Health.Series series, double value, double usual) {
+    String factor =
+        usual == 0 || value / usual <= 0
+            ? ""
+            : value > usual
+                ? ", " + Words.number(value / usual) + " times as much"
+                : ", " + Words.number(usual / value) + " times less";
+    return "the %s of %s is %s; it was %s before%s"
+        .formatted(
+            series.figure(), series.column(), Words.number(value), Words.number(usual), factor);
   }
 }

@@ -11,6 +11,7 @@ import longthread.core.cause.Causes.What;
 import longthread.core.history.RunState;
 import longthread.core.trust.Rhythm;
 import longthread.core.trust.Usual;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What is unusual about the runs of one job.
@@ -212,7 +213,7 @@ final class RunDeviations {
     }
     List<Usual.Sample> samples =
         completed.stream().map(run -> new Usual.Sample(ended(run), rows(run))).toList();
-    Shift shift = Shift.of(samples, windowStart, FAR, MIN_ROWS_SHARE, 1);
+    Shift shift = shift(samples, windowStart);
     if (shift == null) {
       return Optional.empty();
     }
@@ -232,6 +233,11 @@ final class RunDeviations {
             new Incident(job, what, null, ended(first), evidence, null),
             shift.newest() == 0 ? 1 : Finding.OVER,
             shift.rarity()));
+  }
+
+  /** Where counts of rows leave what is usual since a moment; null if they do not. */
+  static @Nullable Shift shift(List<Usual.Sample> newestFirst, Instant windowStart) {
+    return Shift.of(newestFirst, windowStart, FAR, MIN_ROWS_SHARE, 1);
   }
 
   private static double rows(Health.Run run) {

@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
 
 /**
@@ -74,6 +75,13 @@ public final class RunLineage {
   /** A reading to be followed; of null columns, all of them. */
   private record Step(Use use, @Nullable Set<String> columns) {}
 
+  /** One of the readings of a run, before it is known what was there. */
+  private record Wanted(Execution run, int number, @Nullable Set<String> columns) {
+    Execution.Read read() {
+      return run.reads().get(number);
+    }
+  }
+
   private final RunLog log;
   private final ColumnMap map;
   private final int maxRuns;
@@ -121,20 +129,30 @@ public final class RunLineage {
   public static Found of(RunLog log, Execution run, int maxHops, int maxRuns) {
     var lineage = new RunLineage(log, (any, output, columns) -> null, maxHops, maxRuns);
     lineage.members.put(RunKey.of(run), new Member(run, 0, true));
-    return lineage.walk(lineage.stepsInto(run, "", null));
+    return lineage.walk(lineage.steps(lineage.readings(run, "", null)));
   }
 
   /** The readings of a run that made columns of what it wrote. */
-  private List<Step> stepsInto(Execution run, String written, @Nullable Set<String> columns) {
+  private List<Wanted> readings(Execution run, String written, @Nullable Set<String> columns) {
     Map<String, @Nullable Set<String>> from =
         columns == null ? null : map.sources(run, written, columns);
-    var steps = new ArrayList<Step>();
+    var wanted = new ArrayList<Wanted>();
     for (int i = 0; i < run.reads().size(); i++) {
-      Execution.Read read = run.reads().get(i);
-      if (from == null || from.containsKey(read.asset())) {
-        Use use = use(RunKey.of(run), i, read.asset(), Reading.of(run, read));
-        steps.add(new Step(use, from == null ? null : from.get(read.asset())));
+      String asset = run.reads().get(i).asset();
+      if (from == null || from.containsKey(asset)) {
+        wanted.add(new Wanted(run, i, from == null ? null : from.get(asset)));
       }
+    }
+    return wanted;
+  }
+
+  private List<Step> steps(List<Wanted> readings) {
+    log.expect(readings.stream().map(one -> one.read().asset()).collect(Collectors.toSet()));
+    var steps = new ArrayList<Step>();
+    for (Wanted one : readings) {
+      RunKey reader = RunKey.of(one.run());
+      Reading reading = Reading.of(one.run(), one.read());
+      steps.add(new Step(use(reader, one.number(), one.read().asset(), reading), one.columns()));
     }
     return steps;
   }
@@ -152,6 +170,9 @@ public final class RunLineage {
     var waiting = new ArrayDeque<String>(List.of(asset));
     var known = new HashSet<String>(waiting);
     while (!waiting.isEmpty()) {
+      if (known.size() > 1) {
+        log.expect(waiting);
+      }
       String at = waiting.poll();
       Reading here = at.equals(asset) ? reading : anyPart(reading);
       List<Execution> writers = log.writing(at, here);
@@ -188,13 +209,13 @@ public final class RunLineage {
   private Found walk(List<Step> first) {
     List<Step> level = first;
     for (int hops = 1; !level.isEmpty(); hops++) {
-      var next = new ArrayList<Step>();
+      var next = new ArrayList<Wanted>();
       for (Step step : level) {
         if (isNew(step)) {
           follow(step, hops, next);
         }
       }
-      level = next;
+      level = steps(next);
     }
     return new Found(withCertainty(), List.copyOf(uses.values()), List.copyOf(sources), truncated);
   }
@@ -217,7 +238,7 @@ public final class RunLineage {
     return true;
   }
 
-  private void follow(Step step, int hops, List<Step> next) {
+  private void follow(Step step, int hops, List<Wanted> next) {
     Use use = step.use();
     use.contents()
         .forEach(
@@ -233,7 +254,7 @@ public final class RunLineage {
                   }
                   members.put(key, new Member(one.by(), hops, false));
                 }
-                next.addAll(stepsInto(one.by(), asset, columns));
+                next.addAll(readings(one.by(), asset, columns));
               }
             });
   }

@@ -1,10 +1,16 @@
 package longthread.core.exact;
 
 import java.time.Instant;
+import java.util.Collection;
 import java.util.List;
 
 /** Where runs are looked up. */
 public interface RunLog {
+  /**
+   * Says of which assets {@link #writing} will be asked next, so that all are looked up at once.
+   */
+  default void expect(Collection<String> assets) {}
+
   /**
    * The runs that wrote an asset and started before a moment or at it, in any order.
    *

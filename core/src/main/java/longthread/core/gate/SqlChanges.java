@@ -15,10 +15,12 @@ import java.util.stream.Collectors;
 import longthread.core.compare.SchemaDifference;
 import longthread.core.history.Fingerprint;
 import longthread.core.sql.Dialect;
+import longthread.core.sql.KnownColumn;
 import longthread.core.sql.KnownTables;
 import longthread.core.sql.Span;
 import longthread.core.sql.SqlReader;
 import longthread.core.sql.SqlStatement;
+import longthread.core.sql.TableChange;
 import longthread.core.sql.TableDefinitions;
 import org.jspecify.annotations.Nullable;
 
@@ -29,7 +31,7 @@ import org.jspecify.annotations.Nullable;
  * TABLE was edited, by name, position and type. Statements that write: an expression of a column
  * that reads otherwise changes its values; any other difference of the text (a filter, a join, a
  * grouping) changes the rows; spacing, comments, and dates in literals do not count. Statements of
- * one target are compared in their order.
+ * one target are compared in their order, and so are those that truncate it.
  */
 public final class SqlChanges {
   /**
@@ -81,8 +83,15 @@ public final class SqlChanges {
   public static Found between(
       Map<String, String> before, Map<String, String> after, Dialect dialect, SqlReader reader) {
     var found = new SqlChanges(dialect, reader);
-    found.compareTables(found.tables(before), found.tables(after));
-    found.compareStatements(before, after);
+    TableDefinitions definedThen = found.definitions(before);
+    TableDefinitions definedNow = found.definitions(after);
+    Map<String, TableDefinitions.Table> then = definedThen.tables();
+    Map<String, TableDefinitions.Table> now = definedNow.tables();
+    Map<String, List<Written>> written = found.written(after, now);
+    found.compareTables(then, now);
+    found.compareLoose(definedThen.loose(), definedNow.loose(), written.keySet());
+    found.compareStatements(found.written(before, then), written);
+    found.compareTruncations(found.truncations(before), found.truncations(after));
     found.changes.sort(
         java.util.Comparator.comparing(FoundChange::file)
             .thenComparing(FoundChange::line)
@@ -97,10 +106,44 @@ public final class SqlChanges {
 
   // ------------------------------------------------------------------ tables
 
-  private Map<String, TableDefinitions.Table> tables(Map<String, String> files) {
+  private TableDefinitions definitions(Map<String, String> files) {
     var definitions = new TableDefinitions(dialect);
     new TreeMap<>(files).forEach(definitions::apply);
-    return definitions.tables();
+    return definitions;
+  }
+
+  /**
+   * What statements do to tables that other files create, as one new migration does.
+   *
+   * @param written targets that statements write: what is dropped and made again is not gone
+   */
+  private void compareLoose(
+      List<TableDefinitions.Loose> before,
+      List<TableDefinitions.Loose> after,
+      Set<String> written) {
+    var known = new ArrayList<>(before.stream().map(SqlChanges::what).toList());
+    for (TableDefinitions.Loose one : after) {
+      boolean isMadeAgain = one.change().equals("drop") && written.contains(key(one.table()));
+      if (!known.remove(what(one)) && !isMadeAgain) {
+        String name =
+            one.column() == null
+                ? "table " + one.table()
+                : "column " + one.column() + " of " + one.table();
+        String why =
+            switch (one.change()) {
+              case "drop" -> name + " is dropped";
+              case "rename" -> name + " becomes " + one.to();
+              default -> name + " gets the type " + one.to();
+            };
+        changes.add(
+            new FoundChange(
+                one.change(), one.table(), one.column(), one.to(), one.file(), one.line(), why));
+      }
+    }
+  }
+
+  private static List<@Nullable String> what(TableDefinitions.Loose one) {
+    return java.util.Arrays.asList(one.change(), key(one.table()), one.column(), one.to());
   }
 
   private void compareTables(
@@ -232,9 +275,7 @@ public final class SqlChanges {
 
   // ------------------------------------------------------------------ statements that write
 
-  private void compareStatements(Map<String, String> before, Map<String, String> after) {
-    Map<String, List<Written>> then = written(before);
-    Map<String, List<Written>> now = written(after);
+  private void compareStatements(Map<String, List<Written>> then, Map<String, List<Written>> now) {
     then.forEach(
         (target, old) -> {
           List<Written> fresh = now.getOrDefault(target, List.of());
@@ -245,30 +286,65 @@ public final class SqlChanges {
               gone(old.get(i), fresh.isEmpty());
             }
           }
-          for (Written one : fresh.subList(Math.min(old.size(), fresh.size()), fresh.size())) {
-            changes.add(
-                new FoundChange(
-                    "rows",
-                    target(one),
-                    null,
-                    null,
-                    one.file(),
-                    one.line(),
-                    "one more statement writes " + target(one)));
+          fresh.stream().skip(old.size()).forEach(one -> added(one, false));
+        });
+    now.forEach(
+        (target, fresh) -> {
+          if (!then.containsKey(target)) {
+            fresh.forEach(one -> added(one, true));
           }
         });
+  }
+
+  /** A statement that writes a table beside the others, or as the first of these files. */
+  private void added(Written one, boolean isFirst) {
+    boolean isDefinition =
+        one.statement().kind().equals("alter") && !key(one.own()).contains("partition");
+    if (isDefinition) {
+      return; // what it does to columns is compared with the tables
+    }
+    String why =
+        isFirst
+            ? target(one) + " is written by a statement, and was by none of these files before"
+            : "one more statement writes " + target(one);
+    boolean changesValues = one.creates() || one.statement().kind().startsWith("update");
+    if (changesValues) {
+      changes.add(found("values", one, why, isFirst));
+    }
+    if (!changesValues || one.creates()) {
+      changes.add(found("rows", one, why, isFirst));
+    }
+  }
+
+  private static FoundChange found(String change, Written one, String why, boolean mayBeNew) {
+    return new FoundChange(change, target(one), null, null, one.file(), one.line(), why, mayBeNew);
   }
 
   private static String target(Written written) {
     return String.valueOf(written.statement().target());
   }
 
-  private Map<String, List<Written>> written(Map<String, String> files) {
+  /**
+   * The statements that write, by their targets.
+   *
+   * @param defined the tables that the same files define, so that names and columns are understood
+   */
+  private Map<String, List<Written>> written(
+      Map<String, String> files, Map<String, TableDefinitions.Table> defined) {
+    var columns = new LinkedHashMap<String, List<KnownColumn>>();
+    defined.forEach(
+        (name, table) ->
+            columns.put(
+                name,
+                table.columns().stream()
+                    .map(column -> new KnownColumn(column.name(), column.type()))
+                    .toList()));
+    var known = new KnownTables(columns, List.of());
     var byTarget = new LinkedHashMap<String, List<Written>>();
     new TreeMap<>(files)
         .forEach(
             (file, text) -> {
-              for (SqlStatement statement : reader.read(text, dialect, KnownTables.NONE)) {
+              for (SqlStatement statement : reader.read(text, dialect, known)) {
                 boolean writes =
                     statement.target() != null
                         && !statement.temporary()
@@ -282,6 +358,56 @@ public final class SqlChanges {
             });
     return byTarget;
   }
+
+  // ------------------------------------------------------------------ truncations
+
+  /** A statement that truncates a table. */
+  private record Truncated(String table, String file, int line) {}
+
+  private Map<String, List<Truncated>> truncations(Map<String, String> files) {
+    var byTable = new LinkedHashMap<String, List<Truncated>>();
+    new TreeMap<>(files)
+        .forEach(
+            (file, text) -> {
+              for (TableChange.Truncation one : TableChange.truncations(text, dialect)) {
+                byTable
+                    .computeIfAbsent(key(one.table()), k -> new ArrayList<>())
+                    .add(new Truncated(one.table(), file, lineAt(text, one.span().start())));
+              }
+            });
+    return byTable;
+  }
+
+  private void compareTruncations(
+      Map<String, List<Truncated>> then, Map<String, List<Truncated>> now) {
+    then.forEach(
+        (table, old) ->
+            old.stream()
+                .skip(now.getOrDefault(table, List.of()).size())
+                .forEach(one -> truncation(one, "is no longer emptied here", false)));
+    now.forEach(
+        (table, fresh) -> {
+          boolean isFirst = !then.containsKey(table);
+          fresh.stream()
+              .skip(then.getOrDefault(table, List.of()).size())
+              .forEach(one -> truncation(one, "is emptied by one more statement", isFirst));
+        });
+  }
+
+  private void truncation(Truncated one, String what, boolean mayBeNew) {
+    changes.add(
+        new FoundChange(
+            "rows",
+            one.table(),
+            null,
+            null,
+            one.file(),
+            one.line(),
+            one.table() + " " + what,
+            mayBeNew));
+  }
+
+  // ------------------------------------------------------------------ what differs
 
   private void gone(Written old, boolean nothingLeft) {
     if (nothingLeft && old.creates()) {

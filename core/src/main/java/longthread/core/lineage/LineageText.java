@@ -41,7 +41,7 @@ public final class LineageText {
 
   /** A column whose dataset is one object for all columns of it. */
   private static ColumnName column(JsonNode text, Map<DatasetName, DatasetName> datasets) {
-    ColumnName column = ColumnName.parse(text.stringValue());
+    ColumnName column = ColumnName.parseEnd(text.stringValue());
     DatasetName dataset =
         datasets.computeIfAbsent(column.dataset(), name -> column.dataset().shared());
     return new ColumnName(dataset, column.path().intern());

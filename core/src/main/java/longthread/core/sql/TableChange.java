@@ -62,6 +62,26 @@ public record TableChange(String table, Effect effect) {
     return changes;
   }
 
+  /**
+   * A statement that truncates a table.
+   *
+   * @param span where it stands
+   */
+  public record Truncation(String table, Span span) {}
+
+  /** The statements of a text that truncate tables, in their order. */
+  public static List<Truncation> truncations(String sql, Dialect dialect) {
+    var truncations = new ArrayList<Truncation>();
+    for (Script.Piece piece : Script.pieces(sql, dialect)) {
+      var tokens = new Tokens(sql, piece.tokens());
+      TableChange change = tokens.word(0).equals("truncate") ? of(tokens, dialect) : null;
+      if (change != null) {
+        truncations.add(new Truncation(change.table(), piece.span()));
+      }
+    }
+    return truncations;
+  }
+
   private static @Nullable TableChange of(Tokens tokens, Dialect dialect) {
     int verb = verb(tokens);
     if (verb < 0) {

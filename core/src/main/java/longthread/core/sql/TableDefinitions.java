@@ -34,6 +34,21 @@ public final class TableDefinitions {
    */
   public record Column(String name, String createdAs, String type, int line) {}
 
+  /**
+   * What a statement does to a table that these files do not create.
+   *
+   * @param change drop, rename or retype
+   * @param column null for the whole table
+   * @param to the new name or type; null for a drop
+   */
+  public record Loose(
+      String change,
+      String table,
+      @Nullable String column,
+      @Nullable String to,
+      String file,
+      int line) {}
+
   private static final Set<String> NO_COLUMN =
       Set.of(
           "primary",
@@ -91,6 +106,7 @@ public final class TableDefinitions {
           "replace");
 
   private final Map<String, Table> tables = new TreeMap<>(String.CASE_INSENSITIVE_ORDER);
+  private final List<Loose> loose = new ArrayList<>();
   private final Dialect dialect;
   private String text = "";
   private String file = "";
@@ -119,6 +135,11 @@ public final class TableDefinitions {
     var all = new LinkedHashMap<String, Table>();
     tables.values().forEach(table -> all.put(table.name(), table));
     return all;
+  }
+
+  /** What was done to tables that these files do not create, in the order of the statements. */
+  public List<Loose> loose() {
+    return List.copyOf(loose);
   }
 
   private int lineOf(Tokens tokens, int at) {
@@ -225,7 +246,9 @@ public final class TableDefinitions {
       if (name == null) {
         return;
       }
-      tables.remove(name.name());
+      if (tables.remove(name.name()) == null) {
+        loose.add(new Loose("drop", name.name(), null, null, file, lineOf(tokens, at)));
+      }
       if (name.next() >= tokens.size() || !tokens.isSymbol(name.next(), ',')) {
         return;
       }
@@ -238,29 +261,69 @@ public final class TableDefinitions {
       return;
     }
     Named name = named(tokens, skip(tokens, 2));
-    Table table = name == null ? null : tables.get(name.name());
-    if (table == null) {
+    if (name == null) {
       return;
     }
+    Table table = tables.get(name.name());
     int start = name.next();
     int depth = 0;
     for (int i = start; i <= tokens.size(); i++) {
       boolean ends = i == tokens.size() || (depth == 0 && tokens.isSymbol(i, ','));
       if (ends && i > start) {
-        table = altered(table, tokens, start, i);
+        if (table == null) {
+          addLoose(name.name(), tokens, start, i);
+        } else {
+          table = altered(table, tokens, start, i);
+        }
         start = i + 1;
       }
       depth += i < tokens.size() ? tokens.nesting(i) : 0;
     }
-    tables.remove(name.name());
-    tables.put(table.name(), table);
+    if (table != null) {
+      tables.remove(name.name());
+      tables.put(table.name(), table);
+    }
+  }
+
+  /** Notes what an action does to a table of which only the column is known that it names. */
+  private void addLoose(String table, Tokens tokens, int start, int end) {
+    int at = firstName(tokens, start);
+    Ident first = at < end ? tokens.identifier(at, dialect) : null;
+    int line = lineOf(tokens, start);
+    List<Column> named =
+        first == null
+            ? List.of()
+            : List.of(new Column(first.name(), first.name(), UNKNOWN_TYPE, line));
+    Table before = new Table(table, table, named, file, line);
+    Table after = altered(before, tokens, start, end);
+    if (!after.name().equals(table)) {
+      loose.add(new Loose("rename", table, null, after.name(), file, line));
+    } else if (after.columns().size() < named.size()) {
+      loose.add(new Loose("drop", table, named.get(0).name(), null, file, line));
+    } else if (after.columns().size() == 1) {
+      Column column = after.columns().get(0);
+      String name = named.get(0).name();
+      if (!column.name().equals(name)) {
+        loose.add(new Loose("rename", table, name, column.name(), file, line));
+      }
+      if (!column.type().equals(UNKNOWN_TYPE)) {
+        loose.add(new Loose("retype", table, name, column.type(), file, line));
+      }
+    }
+  }
+
+  private static final String UNKNOWN_TYPE = "?";
+
+  /** Where the name stands that an action is about. */
+  private static int firstName(Tokens tokens, int start) {
+    boolean column = tokens.word(start + 1).equals("column");
+    return skip(tokens, column ? start + 2 : start + 1);
   }
 
   private Table altered(Table table, Tokens tokens, int start, int end) {
     String verb = tokens.word(start);
-    int at = start + 1;
-    boolean column = tokens.word(at).equals("column");
-    at = skip(tokens, column ? at + 1 : at);
+    boolean column = tokens.word(start + 1).equals("column");
+    int at = firstName(tokens, start);
     Ident first = at < end ? tokens.identifier(at, dialect) : null;
     int line = lineOf(tokens, start);
     return switch (verb) {

@@ -113,7 +113,76 @@ class SqlChangesTest {
     assertThat(words(between("insert into t select a from b", two))).isEqualTo("rows t");
     assertThat(words(between("insert into t select a from b", ""))).isEqualTo("delay t");
     assertThat(words(between("create view v as select a from b", ""))).isEqualTo("drop v");
-    assertThat(words(between("", "create table x as select a from b"))).isEmpty();
+  }
+
+  @Test
+  void the_first_writer_of_a_table_changes_it_if_the_catalog_has_it() {
+    SqlChanges.Found found = between("", "insert into core.pickup select a from b");
+    assertThat(words(found)).isEqualTo("rows core.pickup");
+    assertThat(found.changes()).allMatch(FoundChange::mayBeNew);
+    assertThat(words(between("", "update t set a = 1"))).isEqualTo("values t");
+    assertThat(words(between("", "create table x as select a from b")))
+        .isEqualTo("rows x; values x");
+    assertThat(between("insert into t select a from b", "").changes())
+        .noneMatch(FoundChange::mayBeNew);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '~',
+      value = {
+        "delete from t where a < 3|delete from t where a < 4|rows t",
+        "delete from t where a < 3|delete  from t where a < 3 -- old|~~",
+        "truncate t|~~|rows t",
+        "~~|truncate table s.t|rows s.t",
+        "truncate t; insert into t select 1|truncate t; insert into t select 1|~~",
+        "truncate t; insert into t select a from b|insert into t select a from b|rows t",
+        "~~|alter table t drop partition (day = 3)|rows t",
+        "~~|alter table t alter a set data type bigint|retype t#a bigint",
+        "delete from t|delete from t; delete from u|rows u",
+        "delete from t; delete from t where a = 1|delete from t|rows t",
+        "with x as (select 1) delete from t using x|with x as (select 2) delete from t using x|rows t",
+        "create temporary table h (a int); delete from h where a = 1|create temporary table h (a int); delete from h|~~",
+      })
+  void statements_that_take_rows_out_are_compared(String before, String after, String expected) {
+    assertThat(words(between(before, after))).isEqualTo(expected);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '~',
+      value = {
+        "alter table core.farm drop column iban|drop core.farm#iban",
+        "alter table core.farm rename column iban to account|rename core.farm#iban account",
+        "alter table core.farm alter column herd type bigint, drop iban|drop core.farm#iban; retype core.farm#herd bigint",
+        "alter table core.farm change iban account text|rename core.farm#iban account; retype core.farm#iban text",
+        "alter table core.farm modify herd bigint|retype core.farm#herd bigint",
+        "alter table core.farm rename to estate|rename core.farm core.estate",
+        "drop table if exists core.farm, core.herd cascade|drop core.farm; drop core.herd",
+        "drop view core.v|drop core.v",
+        "alter table core.farm add column x int|~~",
+        "alter table core.farm drop constraint k|~~",
+        "alter table core.farm alter iban set not null|~~",
+        "drop table if exists h; create table h as select a from b|rows h; values h",
+      })
+  void a_migration_alone_changes_tables_that_other_files_create(String after, String expected) {
+    assertThat(words(between("", after))).isEqualTo(expected);
+    assertThat(words(between(after, after))).as("it was there before").isEmpty();
+    assertThat(words(between(after, after + ";\n" + "alter table z drop column q")))
+        .isEqualTo("drop z#q");
+  }
+
+  @Test
+  void names_and_columns_are_those_that_the_same_files_define() {
+    String ddl = "create table s.t (a int, b int);\ncreate table s.u (x int, y int);\n";
+    SqlChanges.Found found =
+        between(
+            ddl + "insert into s.t select x, y from s.u",
+            ddl + "insert into s.t select y, x from s.u");
+    assertThat(words(found)).isEqualTo("values s.t#a; values s.t#b");
+    assertThat(found.notes()).isEmpty();
   }
 
   @Test

@@ -138,6 +138,7 @@ final class LimitedCalls {
       GET    /api/v1/share-links             whole
       POST   /api/v1/share-links             whole
       DELETE /api/v1/share-links             whole
+      GET    /api/v1/snapshot                whole
       POST   /api/v1/sql/lineage             neutral
       GET    /api/v1/statements              whole
       POST   /api/v1/statements              edits

@@ -20,10 +20,12 @@ final class RunTimestamps {
   private @Nullable Instant aborted;
   private @Nullable Instant failed;
   private long block = Long.MAX_VALUE; // the oldest that reported any of them
+  private long lastBlock; // the newest
 
   void add(RunFact run, long from) {
     Instant at = run.at();
     block = Math.min(block, from);
+    lastBlock = Math.max(lastBlock, from);
     start = least(start, at);
     lastReported = greatest(lastReported, at);
     switch (run.type() == null ? "" : run.type()) {
@@ -45,6 +47,7 @@ final class RunTimestamps {
 
   void add(RunQueries.Times other) {
     block = Math.min(block, other.block());
+    lastBlock = Math.max(lastBlock, other.lastBlock());
     start = least(start, other.start());
     lastReported = greatest(lastReported, other.lastReported());
     begun = least(begun, other.begun());
@@ -56,7 +59,7 @@ final class RunTimestamps {
 
   RunQueries.Times times() {
     return new RunQueries.Times(
-        start, lastReported, begun, running, completed, aborted, failed, block);
+        start, lastReported, begun, running, completed, aborted, failed, block, lastBlock);
   }
 
   /** The time of its first event; null while only far-future events are known. */

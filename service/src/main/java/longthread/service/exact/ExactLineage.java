@@ -4,8 +4,10 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Map;
 import java.util.UUID;
-import java.util.function.Supplier;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import longthread.core.asset.Reference;
 import longthread.core.exact.Contents;
 import longthread.core.exact.Contribution;
@@ -13,7 +15,6 @@ import longthread.core.exact.Doubt;
 import longthread.core.exact.Execution;
 import longthread.core.exact.Recall;
 import longthread.core.exact.RunLineage;
-import longthread.core.graph.LineageGraph;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
@@ -53,7 +54,11 @@ public class ExactLineage {
       @Nullable Integer version,
       @Nullable NewerVersion newest) {}
 
-  /** A version of a job that is newer than the one that was run. */
+  /**
+   * A version of a job that has run since another one was run.
+   *
+   * @param since when it first ran; of one that had run before too and returned, when it last ran
+   */
   public record NewerVersion(int number, Instant since, List<String> changes) {}
 
   /**
@@ -201,17 +206,21 @@ public class ExactLineage {
     Recall.Found found = Recall.of(runs, run, at, MAX_RUNS);
     var items = found.assets().stream().map(this::item).toList();
     var users = new ArrayList<RecalledRun>();
+    Map<String, StoredRuns.Newest> newest =
+        newest(
+            Stream.concat(Stream.of(run), found.runs().stream().map(Recall.Member::run)), runs, at);
     for (Recall.Member member : found.runs()) {
       if (member.hops() > 0) {
+        Execution user = member.run();
         users.add(
             new RecalledRun(
-                run(member.run(), member.hops(), member.certain(), at, runs),
+                run(user, member.hops(), member.certain(), newest.get(user.job())),
                 member.from(),
                 doubts(member.doubts())));
       }
     }
     return new RecallList(
-        run(run, 0, true, at, runs),
+        run(run, 0, true, newest.get(run.job())),
         at,
         count(found, Recall.State.HOLDS),
         count(found, Recall.State.MAY_HOLD),
@@ -225,19 +234,14 @@ public class ExactLineage {
     return (int) found.assets().stream().filter(a -> a.state() == state).count();
   }
 
-  private StoredRuns runs(@Nullable Instant past) {
-    var graph =
-        new Supplier<LineageGraph>() {
-          private @Nullable LineageGraph known;
+  /** The versions of the jobs of runs that ran last by a moment, in one query. */
+  private static Map<String, StoredRuns.Newest> newest(
+      Stream<Execution> runs, StoredRuns stored, Instant at) {
+    return stored.newest(runs.map(Execution::job).collect(Collectors.toSet()), at);
+  }
 
-          @Override
-          public LineageGraph get() {
-            known =
-                known == null ? (past == null ? follower.graph() : follower.graphAt(past)) : known;
-            return known;
-          }
-        };
-    return new StoredRuns(tables, catalog, graph);
+  private StoredRuns runs(@Nullable Instant past) {
+    return new StoredRuns(tables, catalog, follower, past);
   }
 
   private static Execution one(UUID id, StoredRuns runs) {
@@ -258,8 +262,11 @@ public class ExactLineage {
 
   private ExactAnswer answer(String ref, Instant at, RunLineage.Found found, StoredRuns stored) {
     var runs = new ArrayList<ExactRun>();
+    Map<String, StoredRuns.Newest> newest =
+        newest(found.members().stream().map(RunLineage.Member::run), stored, at);
     for (RunLineage.Member member : found.members()) {
-      runs.add(run(member.run(), member.hops(), member.certain(), at, stored));
+      Execution run = member.run();
+      runs.add(run(run, member.hops(), member.certain(), newest.get(run.job())));
     }
     List<ExactUse> uses = found.uses().stream().map(this::use).toList();
     int ambiguous =
@@ -323,7 +330,8 @@ public class ExactLineage {
     return words.append(found.truncated() ? "; more lies behind these" : "").append('.').toString();
   }
 
-  private ExactRun run(Execution run, int hops, boolean certain, Instant at, StoredRuns stored) {
+  private ExactRun run(
+      Execution run, int hops, boolean certain, StoredRuns.@Nullable Newest newest) {
     return new ExactRun(
         ref(run),
         run.job(),
@@ -334,18 +342,21 @@ public class ExactLineage {
         hops,
         certain,
         run.version(),
-        newer(run, at, stored));
+        newer(run, newest));
   }
 
-  /** The version of a run's job that ran last by a moment, if it is another and came later. */
-  private static @Nullable NewerVersion newer(Execution run, Instant at, StoredRuns stored) {
-    return stored.versions(run.job()).stream()
-        .filter(v -> !v.firstRun().isAfter(at) && v.lastRun().isAfter(run.start()))
-        .filter(v -> run.version() != null && v.number() != run.version())
-        .filter(v -> v.firstRun().isAfter(run.start()))
-        .max(Comparator.comparing(JobVersionQueries.Held::lastRun))
-        .map(v -> new NewerVersion(v.number(), v.firstRun(), changes(v)))
-        .orElse(null);
+  /** The version of a run's job that ran last, if it is another and ran later: new or returned. */
+  private static @Nullable NewerVersion newer(Execution run, StoredRuns.@Nullable Newest newest) {
+    if (run.version() == null
+        || newest == null
+        || newest.version().number() == run.version()
+        || !newest.started().isAfter(run.start())) {
+      return null;
+    }
+    JobVersionQueries.Held version = newest.version();
+    boolean isNew = version.firstRun().isAfter(run.start());
+    return new NewerVersion(
+        version.number(), isNew ? version.firstRun() : newest.started(), changes(version));
   }
 
   /** What changed in words, which name what a limited caller may not see. */

@@ -14,7 +14,6 @@ import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
-import java.util.function.Supplier;
 import java.util.stream.Collectors;
 import longthread.core.asset.FoldingRules;
 import longthread.core.asset.Kind;
@@ -38,6 +37,7 @@ import longthread.core.sql.Dialect;
 import longthread.core.sql.TableChange;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
+import longthread.service.live.GraphFollower;
 import longthread.service.storage.StoredText;
 import longthread.service.storage.StoredTime;
 import longthread.service.storage.facts.FacetQueries;
@@ -56,6 +56,7 @@ import tools.jackson.databind.node.MissingNode;
  */
 final class StoredRuns implements RunLog, RunLineage.ColumnMap {
   private static final int PAGE = 200;
+  private static final int FIRST_PAGE = 12; // of each of many assets: most are written whole
   private static final int MAX_WRITERS = 2_000;
   private static final int MAX_READERS = 2_000;
   private static final String[] KEYS = {
@@ -84,12 +85,14 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
 
   private final Tables tables;
   private final Catalog catalog;
-  private final Supplier<LineageGraph> graph;
+  private final GraphFollower follower;
+  private final @Nullable Instant past;
   private final Map<Key, Execution> known = new HashMap<>();
   private final Map<String, List<Execution>> writers = new HashMap<>();
   private final Map<String, Looked> looked = new HashMap<>();
   private final Map<String, Readers> readers = new HashMap<>();
-  private final Map<String, List<String>> views = new HashMap<>();
+  private final Map<String, List<String>> views = new HashMap<>(); // that show an asset
+  private final Map<String, List<String>> shown = new HashMap<>(); // by a view
   private final Set<String> cut = new HashSet<>();
   private final Map<Long, JobFacts> jobs = new HashMap<>();
   private final Map<String, Long> jobIds = new HashMap<>();
@@ -97,10 +100,14 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
   private final Map<String, ReportedLineage> lineages = new HashMap<>();
   private final Map<String, List<TableChange>> changes = new HashMap<>();
 
-  StoredRuns(Tables tables, Catalog catalog, Supplier<LineageGraph> graph) {
+  /**
+   * @param past the moment of which links count; null for now
+   */
+  StoredRuns(Tables tables, Catalog catalog, GraphFollower follower, @Nullable Instant past) {
     this.tables = tables;
     this.catalog = catalog;
-    this.graph = graph;
+    this.follower = follower;
+    this.past = past;
   }
 
   /** The runs with an id, one for each job that reported under it. */
@@ -108,11 +115,79 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
     return executions(tables.runs().run(id));
   }
 
+  /**
+   * The version of a job that ran last by a moment.
+   *
+   * @param started when its last run did
+   */
+  record Newest(JobVersionQueries.Held version, Instant started) {}
+
+  /** Those of jobs whose runs were looked up, by job; without those that are not known. */
+  Map<String, Newest> newest(Set<String> jobs, Instant at) {
+    var newest = new HashMap<String, Newest>();
+    for (ExactQueries.Row row : tables.runs().newest(jobs.toArray(String[]::new), at)) {
+      List<JobVersionQueries.Held> versions = versions(row.ref());
+      Integer number = version(versions, row);
+      versions.stream()
+          .filter(version -> number != null && version.number() == number)
+          .findFirst()
+          .ifPresent(version -> newest.put(row.ref(), new Newest(version, row.start())));
+    }
+    return newest;
+  }
+
   /** The versions of a job whose runs were looked up. */
-  List<JobVersionQueries.Held> versions(String job) {
+  private List<JobVersionQueries.Held> versions(String job) {
     Long id = jobIds.get(job);
     JobFacts facts = id == null ? null : jobs.get(id);
     return facts == null ? List.of() : facts.versions();
+  }
+
+  @Override
+  public void expect(Collection<String> assets) {
+    List<String> fresh =
+        assets.stream()
+            .filter(asset -> !looked.containsKey(asset) && !Reference.isJob(asset))
+            .distinct()
+            .toList();
+    if (fresh.size() < 2) {
+      return; // it is read when it is asked for
+    }
+    var numbers = new ArrayList<Integer>();
+    var parts = new ArrayList<String>();
+    for (int i = 0; i < fresh.size(); i++) {
+      for (String part : parts(fresh.get(i))) {
+        numbers.add(i);
+        parts.add(part);
+      }
+    }
+    Map<Integer, List<ExactQueries.Row>> rows =
+        tables
+            .runs()
+            .mayHaveWrittenEach(
+                numbers.toArray(Integer[]::new), parts.toArray(String[]::new), FIRST_PAGE)
+            .stream()
+            .collect(
+                Collectors.groupingBy(
+                    ExactQueries.Written::asset,
+                    Collectors.mapping(ExactQueries.Written::row, Collectors.toList())));
+    executions(rows.values().stream().flatMap(List::stream).distinct().toList());
+    for (int i = 0; i < fresh.size(); i++) {
+      take(fresh.get(i), rows.getOrDefault(i, List.of()), FIRST_PAGE);
+    }
+  }
+
+  /** Keeps those runs of a page that wrote an asset, and how far back it goes. */
+  private Looked take(String asset, List<ExactQueries.Row> page, int asked) {
+    List<Execution> found = writers.computeIfAbsent(asset, k -> new ArrayList<>());
+    for (Execution run : executions(page)) {
+      if (run.writes().stream().anyMatch(write -> write.asset().equals(asset))) {
+        found.add(run);
+      }
+    }
+    Looked so = looked.getOrDefault(asset, Looked.NOTHING).and(page, asked);
+    looked.put(asset, so);
+    return so;
   }
 
   @Override
@@ -123,16 +198,9 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
     List<Execution> found = writers.computeIfAbsent(asset, k -> new ArrayList<>());
     Instant until = StoredTime.clamped(reading.until());
     String[] parts = parts(asset);
-    Looked so = looked.getOrDefault(asset, new Looked(0, Instant.MAX));
+    Looked so = looked.getOrDefault(asset, Looked.NOTHING);
     while (so.mayBeMore() && so.rows() < MAX_WRITERS && !isEnough(found, asset, reading, so)) {
-      List<ExactQueries.Row> page = tables.runs().mayHaveWritten(parts, so.rows(), PAGE);
-      for (Execution run : executions(page)) {
-        if (run.writes().stream().anyMatch(write -> write.asset().equals(asset))) {
-          found.add(run);
-        }
-      }
-      so = so.and(page);
-      looked.put(asset, so);
+      so = take(asset, tables.runs().mayHaveWritten(parts, so.rows(), PAGE), PAGE);
     }
     if (so.mayBeMore() && !isEnough(found, asset, reading, so)) {
       cut.add(asset);
@@ -147,12 +215,14 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
    * @param oldestEnd all others had ended by then
    */
   private record Looked(int rows, Instant oldestEnd) {
+    static final Looked NOTHING = new Looked(0, Instant.MAX);
+
     boolean mayBeMore() {
       return rows >= 0;
     }
 
-    Looked and(List<ExactQueries.Row> page) {
-      if (page.size() < PAGE) {
+    Looked and(List<ExactQueries.Row> page, int asked) {
+      if (page.size() < asked) {
         return new Looked(-1, Instant.MIN);
       }
       Instant end = page.get(page.size() - 1).end();
@@ -208,7 +278,7 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
 
   @Override
   public List<String> shownBy(String asset, Instant at) {
-    return neighbours(asset, Direction.UPSTREAM);
+    return shown.computeIfAbsent(asset, any -> neighbours(asset, Direction.UPSTREAM));
   }
 
   @Override
@@ -223,26 +293,47 @@ final class StoredRuns implements RunLog, RunLineage.ColumnMap {
 
   /** The assets next to one by links of which no run of a job stands behind. */
   private List<String> neighbours(String asset, Direction direction) {
-    LineageGraph links = graph.get();
-    int ordinal = links.asset(asset).orElse(-1);
-    if (ordinal < 0) {
-      return List.of();
-    }
-    var ofOwner = new LinkedHashMap<String, Set<String>>();
-    links.forEachLink(
-        links.rowsOf(ordinal),
-        direction,
-        (end, flow, masking, owner) -> {
-          String other = links.assetReference(links.assetOf(end));
-          if (!other.equals(asset) && !Reference.isJob(other)) {
-            ofOwner.computeIfAbsent(links.owner(owner), k -> new LinkedHashSet<>()).add(other);
-          }
-        });
+    Map<String, Set<String>> ofOwner =
+        past == null ? linkedNow(asset, direction) : linkedAt(asset, direction, past);
     String[] owners = ofOwner.keySet().stream().filter(Reference::isJob).toArray(String[]::new);
     if (owners.length > 0) {
       tables.runs().withRuns(owners).forEach(ofOwner::remove);
     }
     return ofOwner.values().stream().flatMap(Set::stream).distinct().sorted().toList();
+  }
+
+  /** The assets at the other ends of an asset's links, by who states these. */
+  private Map<String, Set<String>> linkedNow(String asset, Direction direction) {
+    var ofOwner = new LinkedHashMap<String, Set<String>>();
+    LineageGraph links = follower.graph();
+    int ordinal = links.asset(asset).orElse(-1);
+    if (ordinal >= 0) {
+      links.forEachLink(
+          links.rowsOf(ordinal),
+          direction,
+          (end, flow, masking, owner) ->
+              addLinked(
+                  ofOwner, links.owner(owner), asset, links.assetReference(links.assetOf(end))));
+    }
+    return ofOwner;
+  }
+
+  /** The same as of a moment: a look at one asset's links, since the graph of then is not held. */
+  private Map<String, Set<String>> linkedAt(String asset, Direction direction, Instant at) {
+    var ofOwner = new LinkedHashMap<String, Set<String>>();
+    List<LinkQueries.Neighbour> then =
+        direction == Direction.UPSTREAM
+            ? tables.links().before(parts(asset), at)
+            : tables.links().behind(parts(asset), at);
+    then.forEach(link -> addLinked(ofOwner, link.owner(), asset, catalog.leadOf(link.ref())));
+    return ofOwner;
+  }
+
+  private static void addLinked(
+      Map<String, Set<String>> ofOwner, String owner, String asset, String other) {
+    if (!other.equals(asset) && !Reference.isJob(other)) {
+      ofOwner.computeIfAbsent(owner, k -> new LinkedHashSet<>()).add(other);
+    }
   }
 
   // ------------------------------------------------------------------ reading runs

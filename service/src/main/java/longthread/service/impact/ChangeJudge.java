@@ -3,12 +3,15 @@ package longthread.service.impact;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import longthread.core.change.BadDocumentException;
 import longthread.core.change.ChangeDocument;
 import longthread.core.impact.Impact;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.GraphFollower;
+import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
+import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Component;
 
 /** Judges planned changes for those who keep them. */
@@ -80,5 +83,21 @@ public class ChangeJudge {
         found.summary().verdicts(),
         items,
         graph);
+  }
+
+  /** The planned change in a document; refused with each place that is wrong. */
+  public static ChangeDocument document(String document) {
+    try {
+      return ChangeDocument.read(document);
+    } catch (BadDocumentException e) {
+      throw new ProblemException(
+              HttpStatus.BAD_REQUEST,
+              "bad-document",
+              "The document is no planned change",
+              "the document is no planned change by /api/v1/schemas/planned-change.json")
+          .with(
+              "faults",
+              e.faults().stream().map(fault -> Map.of("pointer", "", "detail", fault)).toList());
+    }
   }
 }

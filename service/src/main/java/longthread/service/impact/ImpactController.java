@@ -1,5 +1,6 @@
 package longthread.service.impact;
 
+import io.swagger.v3.oas.annotations.Hidden;
 import io.swagger.v3.oas.annotations.Operation;
 import io.swagger.v3.oas.annotations.media.Content;
 import io.swagger.v3.oas.annotations.media.Schema;
@@ -7,7 +8,9 @@ import io.swagger.v3.oas.annotations.responses.ApiResponse;
 import jakarta.servlet.http.HttpServletRequest;
 import jakarta.servlet.http.HttpServletResponse;
 import java.io.IOException;
+import java.nio.charset.StandardCharsets;
 import java.util.List;
+import longthread.core.change.ChangeDocument;
 import longthread.service.impact.ImpactFinder.Found;
 import longthread.service.impact.ImpactFinder.Item;
 import longthread.service.live.Receipts;
@@ -108,7 +111,9 @@ class ImpactController {
   }
 
   @PostMapping("/api/v1/impact")
-  @Operation(operationId = "judgeChanges", summary = "Judge several changes together")
+  @Operation(
+      operationId = "judgeChanges",
+      summary = "Judge several changes together, without keeping them")
   @Nullable ImpactAnswer planned(
       @RequestBody ImpactFinder.PlannedChange plan,
       @RequestParam(required = false) @Nullable String groupBy,
@@ -116,14 +121,39 @@ class ImpactController {
       HttpServletRequest request,
       HttpServletResponse response)
       throws IOException {
-    if (plan.changes() == null || plan.changes().isEmpty()) {
+    List<ImpactFinder.PlannedStep> steps = plan.all();
+    if (steps.isEmpty()) {
       throw ProblemException.badRequest(
-          "no-changes", "the plan has no changes; give at least one with ref and change");
+          "no-changes",
+          "the plan has no changes; give steps with change and of, or changes with ref and change");
+    }
+    if (steps.stream().anyMatch(step -> step.ref() == null || step.change() == null)) {
+      throw ProblemException.badRequest(
+          "bad-change", "each step takes change and of; each change takes ref and change");
     }
     Found found =
-        impact.find(
-            plan.changes(), plan.hops(), ImpactFinder.Filters.NONE, address.base(request), null);
+        impact.find(steps, plan.hops(), ImpactFinder.Filters.NONE, address.base(request), null);
     return answer(found, groupBy, limit, null, false, request, response);
+  }
+
+  @PostMapping(
+      value = "/api/v1/impact",
+      consumes = {"application/yaml", "application/x-yaml", "text/plain"})
+  @Hidden // one path has one description
+  @Nullable ImpactAnswer document(
+      @RequestBody byte[] document,
+      @RequestParam(required = false) @Nullable String groupBy,
+      @RequestParam(required = false) @Nullable Integer limit,
+      HttpServletRequest request,
+      HttpServletResponse response)
+      throws IOException {
+    ChangeDocument change = ChangeJudge.document(new String(document, StandardCharsets.UTF_8));
+    return planned(
+        new ImpactFinder.PlannedChange(null, change.steps(), null),
+        groupBy,
+        limit,
+        request,
+        response);
   }
 
   /** Of a past moment the first page alone: a cursor would keep a whole graph of its own. */

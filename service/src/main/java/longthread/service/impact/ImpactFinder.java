@@ -14,6 +14,7 @@ import java.util.stream.IntStream;
 import java.util.stream.Stream;
 import longthread.core.asset.Kind;
 import longthread.core.asset.Reference;
+import longthread.core.change.ChangeDocument;
 import longthread.core.graph.LineageGraph;
 import longthread.core.impact.Impact;
 import longthread.core.impact.ImpactAnalysis;
@@ -84,8 +85,23 @@ class ImpactFinder {
       List<Untouched> untouched,
       int certainlyUntouched) {}
 
-  /** Several changes to be judged together. */
-  record PlannedChange(List<PlannedStep> changes, @Nullable Integer hops) {}
+  /**
+   * Several changes to be judged together.
+   *
+   * @param steps as documents of planned changes have them; all members beside these are left aside
+   */
+  record PlannedChange(
+      @Nullable List<PlannedStep> changes,
+      @Nullable List<ChangeDocument.Step> steps,
+      @Nullable Integer hops) {
+    List<PlannedStep> all() {
+      var all = new ArrayList<PlannedStep>(changes == null ? List.of() : changes);
+      if (steps != null) {
+        steps.forEach(step -> all.add(new PlannedStep(step.of(), step.change(), step.to())));
+      }
+      return all;
+    }
+  }
 
   record PlannedStep(String ref, String change, @Nullable String to) {}
 

@@ -1,25 +1,23 @@
 package longthread.service.impact;
 
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.BitSet;
 import java.util.Comparator;
 import java.util.HashMap;
-import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import java.util.OptionalInt;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Predicate;
 import longthread.core.asset.Card;
 import longthread.core.asset.Kind;
 import longthread.core.asset.Reference;
-import longthread.core.graph.Direction;
 import longthread.core.graph.LineageGraph;
+import longthread.core.impact.BadStepException;
 import longthread.core.impact.Change;
-import longthread.core.impact.TypeChange;
+import longthread.core.impact.PlannedSteps;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
@@ -44,105 +42,80 @@ class PlannedChanges {
 
   private final References references;
   private final Catalog catalog;
-  private final JobParts jobParts;
+  private final PlannedSteps.Estate estate;
 
   PlannedChanges(References references, Catalog catalog, JobParts jobParts) {
     this.references = references;
     this.catalog = catalog;
-    this.jobParts = jobParts;
+    this.estate =
+        new PlannedSteps.Estate() {
+          @Override
+          public @Nullable String typeOf(String asset, String column) {
+            return catalog.asset(asset).stream()
+                .flatMap(known -> known.card().columns().stream())
+                .filter(known -> known.path().equals(column))
+                .map(Card.Column::type)
+                .filter(Objects::nonNull)
+                .findFirst()
+                .orElse(null);
+          }
+
+          @Override
+          public List<String> outputsOf(String job) {
+            return jobParts.of(job).outputs();
+          }
+        };
   }
 
   All of(LineageGraph graph, List<ImpactFinder.PlannedStep> steps) {
+    var planned = new PlannedSteps(graph, estate);
     var changes = new ArrayList<Change>();
     var judged = new ArrayList<Judged>();
     for (ImpactFinder.PlannedStep step : steps) {
       int before = changes.size();
-      Change.Kind kind = kind(step.change());
+      String text = step.ref().strip();
       String ref;
-      if (Reference.isSystem(step.ref().strip())) {
-        ref = addSystem(graph, step.ref().strip(), kind, changes);
-      } else {
-        References.Named named = references.resolve(step.ref());
-        changes.add(
-            Reference.isJob(named.ref())
-                ? job(graph, named.ref(), kind)
-                : data(graph, named, kind, step.to()));
-        ref = named.ref();
+      try {
+        Change.Kind kind = PlannedSteps.kind(step.change());
+        if (Reference.isSystem(text)) {
+          String system = system(text.substring(Reference.SYSTEM_PREFIX.length()));
+          changes.addAll(planned.ofSystem(system, isIn(system), jobsOf(system), kind));
+          ref = Reference.SYSTEM_PREFIX + system;
+        } else {
+          References.Named named = references.resolve(step.ref());
+          changes.add(planned.of(named.asset().ref(), named.column(), kind, step.to()));
+          ref = named.ref();
+        }
+      } catch (BadStepException e) {
+        throw problem(e);
       }
       judged.add(new Judged(ref, step.change(), step.to(), changes.size() - before));
     }
     return new All(changes, judged);
   }
 
-  private static Change.Kind kind(String word) {
-    try {
-      return Change.Kind.valueOf(word.toUpperCase(Locale.ROOT));
-    } catch (IllegalArgumentException e) {
-      throw ProblemException.badRequest(
-          "unknown-change",
-          "'"
-              + word
-              + "' is not a change; use one of "
-              + String.join(
-                  ", ", Arrays.stream(Change.Kind.values()).map(Change.Kind::word).toList()));
-    }
+  private static ProblemException problem(BadStepException e) {
+    return switch (e.reason()) {
+      case UNKNOWN_CHANGE -> ProblemException.badRequest("unknown-change", e.getMessage());
+      case NO_COLUMN_AND_TYPE -> ProblemException.badRequest("bad-change", e.getMessage());
+      case NO_LINEAGE ->
+          new ProblemException(
+              HttpStatus.NOT_FOUND, "no-lineage", "No lineage is known", e.getMessage());
+    };
   }
 
-  private Change data(
-      LineageGraph graph, References.Named named, Change.Kind kind, @Nullable String to) {
-    if (kind == Change.Kind.RETYPE && (named.column() == null || to == null)) {
-      throw noColumnAndType();
-    }
-    int node = named.node(graph);
-    if (node < 0) {
-      throw new ProblemException(
-          HttpStatus.NOT_FOUND,
-          "no-lineage",
-          "No lineage is known",
-          named.ref() + " feeds nothing that any event reported");
-    }
-    boolean narrows = kind == Change.Kind.RETYPE && TypeChange.mayNarrow(typeOf(named), to);
-    return new Change.OfData(node, kind, to, narrows);
-  }
-
-  private static ProblemException noColumnAndType() {
-    return ProblemException.badRequest(
-        "bad-change", "retype takes a column and its new type, as to=bigint");
-  }
-
-  private static @Nullable String typeOf(References.Named named) {
-    return named.asset().card().columns().stream()
-        .filter(column -> column.path().equals(named.column()))
-        .map(Card.Column::type)
-        .findFirst()
-        .orElse(null);
-  }
-
-  private Change job(LineageGraph graph, String ref, Change.Kind kind) {
-    if (kind == Change.Kind.RETYPE) {
-      throw noColumnAndType();
-    }
-    var outputs = new ArrayList<Integer>();
-    for (String output : jobParts.of(ref).outputs()) {
-      graph.asset(output).ifPresent(asset -> outputs.add(graph.rowsOf(asset)));
-    }
-    return new Change.OfJob(graph.ownerOrdinal(ref).orElse(-1), outputs, kind);
-  }
-
-  /** Adds a change for each asset and job of a system, and returns the system's reference. */
-  private String addSystem(
-      LineageGraph graph, String text, Change.Kind kind, List<Change> changes) {
-    if (kind == Change.Kind.RETYPE) {
-      throw noColumnAndType();
-    }
-    String system = system(text.substring(Reference.SYSTEM_PREFIX.length()));
+  private Predicate<String> isIn(String system) {
     Map<String, Boolean> known = new HashMap<>(); // by namespace, for what no event described
-    for (int asset = 0; asset < graph.assetCount(); asset++) {
-      String ref = graph.assetReference(asset);
-      if (!Reference.isJob(ref) && isIn(system, ref, known)) {
-        changes.add(new Change.OfData(graph.rowsOf(asset), kind, null, false));
-      }
-    }
+    return ref -> {
+      Asset asset = catalog.asset(ref).orElse(null);
+      return asset != null
+          ? asset.system().equals(system)
+          : known.computeIfAbsent(
+              Card.namespaceOf(ref), namespace -> catalog.systemOf(ref).equals(system));
+    };
+  }
+
+  private Set<String> jobsOf(String system) {
     var jobs = new LinkedHashSet<String>();
     for (Asset asset : catalog.seen()) {
       if ((asset.kind() == Kind.JOB || asset.kind() == Kind.PIPELINE)
@@ -150,57 +123,7 @@ class PlannedChanges {
         jobs.add(asset.ref());
       }
     }
-    addJobs(graph, jobs, kind, changes);
-    if (changes.isEmpty()) {
-      throw new ProblemException(
-          HttpStatus.NOT_FOUND,
-          "no-lineage",
-          "No lineage is known",
-          "nothing in the system " + system + " has lineage that any event reported");
-    }
-    return Reference.SYSTEM_PREFIX + system;
-  }
-
-  private boolean isIn(String system, String ref, Map<String, Boolean> known) {
-    Asset asset = catalog.asset(ref).orElse(null);
-    return asset != null
-        ? asset.system().equals(system)
-        : known.computeIfAbsent(
-            Card.namespaceOf(ref), namespace -> catalog.systemOf(ref).equals(system));
-  }
-
-  /**
-   * What the jobs write is found in one pass over the links; of those without links, one by one.
-   */
-  private void addJobs(
-      LineageGraph graph, Set<String> jobs, Change.Kind kind, List<Change> changes) {
-    var owners = new BitSet();
-    for (String job : jobs) {
-      graph.ownerOrdinal(job).ifPresent(owners::set);
-    }
-    Map<Integer, Set<Integer>> outputs = new LinkedHashMap<>();
-    if (!owners.isEmpty()) {
-      for (int asset = 0; asset < graph.assetCount(); asset++) {
-        int rows = graph.rowsOf(asset);
-        boolean isJob = Reference.isJob(graph.assetReference(asset));
-        graph.forEachLink(
-            rows,
-            Direction.UPSTREAM,
-            (from, flow, masking, owner) -> {
-              if (owners.get(owner) && !isJob) {
-                outputs.computeIfAbsent(owner, k -> new LinkedHashSet<>()).add(rows);
-              }
-            });
-      }
-    }
-    for (String job : jobs) {
-      OptionalInt owner = graph.ownerOrdinal(job);
-      Set<Integer> written = owner.isPresent() ? outputs.get(owner.getAsInt()) : null;
-      changes.add(
-          written == null
-              ? job(graph, job, kind)
-              : new Change.OfJob(owner.getAsInt(), List.copyOf(written), kind));
-    }
+    return jobs;
   }
 
   /** The system of this name, whatever its case. */

@@ -3,6 +3,7 @@ package longthread.service.job;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.List;
 import java.util.TreeSet;
 import longthread.core.asset.ColumnName;
@@ -70,11 +71,17 @@ public class JobParts {
     stored.forEach(body -> lineages.add(LineageText.read(StoredText.text(body))));
     ReportedLineage reported = ReportedLineage.union(lineages);
     ReportedLineage all = ReportedLineage.union(List.of(reported, derived(job)));
-    var inputs = new TreeSet<String>();
-    all.inputs().forEach(name -> inputs.add(catalog.leadOf(name.reference())));
-    var outputs = new TreeSet<String>();
-    all.outputs().forEach(name -> outputs.add(catalog.leadOf(name.reference())));
-    return new Parts(List.copyOf(inputs), List.copyOf(outputs), all, reported);
+    return new Parts(leads(all.inputs()), leads(all.outputs()), all, reported);
+  }
+
+  /** The assets that names mean. A job that only reads is itself where its links end. */
+  private List<String> leads(Collection<DatasetName> names) {
+    return names.stream()
+        .filter(name -> !name.isJob())
+        .map(name -> catalog.leadOf(name.reference()))
+        .sorted()
+        .distinct()
+        .toList();
   }
 
   /** What people recorded of the job and what has not ended. */
@@ -108,7 +115,7 @@ public class JobParts {
     }
     var described = new TreeSet<ColumnName>();
     if (!outputs.isEmpty()) {
-      links.describedBy(job).forEach(column -> described.add(ColumnName.parse(column)));
+      links.describedBy(job).forEach(column -> described.add(ColumnName.parseEnd(column)));
     }
     return new ReportedLineage(inputs, outputs, columns, described, new TreeSet<>(), false);
   }

@@ -33,6 +33,7 @@ import org.springframework.transaction.annotation.Transactional;
 @Service
 class Exports {
   private static final int MAX_ASSETS = 20_000;
+  private static final int MAX_LINKS = 400_000; // of about 200 bytes each while it is written
 
   /**
    * Which part.
@@ -143,10 +144,12 @@ class Exports {
 
   private static void refuseIfTooMany(BitSet reached) {
     if (reached.cardinality() > MAX_ASSETS) {
-      throw ProblemException.badRequest(
-          "too-large",
-          "more than " + MAX_ASSETS + " assets are reached; ask for fewer hops or one direction");
+      throw tooLarge("more than " + MAX_ASSETS + " assets are reached");
     }
+  }
+
+  private static ProblemException tooLarge(String what) {
+    return ProblemException.badRequest("too-large", what + "; ask for fewer hops or one direction");
   }
 
   /** The chosen assets of a graph while they are written out, as the caller may see them. */
@@ -190,6 +193,9 @@ class Exports {
           Direction.DOWNSTREAM,
           (end, flow, masking, owner) -> {
             if (assets.get(graph.assetOf(end))) {
+              if (all.size() == MAX_LINKS) {
+                throw tooLarge("more than " + MAX_LINKS + " links are reached");
+              }
               String maker = graph.owner(owner);
               makers.add(maker);
               all.add(
@@ -244,9 +250,7 @@ class Exports {
     private List<ExportedGraph.Job> jobs() {
       String[] known = makers.stream().filter(Reference::isJob).toArray(String[]::new);
       var seenAt = new HashMap<String, Instant>();
-      for (LinkQueries.Evidence row : links.evidence(known)) {
-        seenAt.merge(row.owner(), row.lastSeen(), (a, b) -> a.isAfter(b) ? a : b);
-      }
+      links.lastSeen(known).forEach(row -> seenAt.put(row.owner(), row.at()));
       return Stream.of(known)
           .map(
               ref -> {

@@ -15,6 +15,7 @@ import longthread.core.asset.DatasetName;
 import longthread.core.asset.Kind;
 import longthread.core.asset.Owner;
 import longthread.core.asset.Reference;
+import longthread.core.asset.ShortNames;
 import longthread.core.event.CardReader;
 import org.jspecify.annotations.Nullable;
 
@@ -24,7 +25,8 @@ import org.jspecify.annotations.Nullable;
  * @param ref the reference of the leading part
  * @param parts the references of all parts, the leading one first
  */
-public record Asset(String ref, List<String> parts, Card card, String system) {
+public record Asset(String ref, List<String> parts, Card card, String system)
+    implements ShortNames.Named {
   static Asset of(String lead, Collection<Card> cards, Function<Card, String> systemOf) {
     Card first =
         cards.stream()
@@ -83,7 +85,7 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
             leading == null ? null : leading.schemaSince(),
             List.of(),
             ordered.stream().anyMatch(Card::described),
-            isRetired(ordered),
+            areRetired(ordered),
             firstOf(ordered, Card::code),
             ordered.stream().flatMap(c -> c.details().stream()).filter(distinctName()).toList(),
             List.of(),
@@ -115,7 +117,7 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
    * Whether the asset is retired: all its parts are. A part that is only mentioned or read, such as
    * the alias that a symbolic link names, lives and ends with the others.
    */
-  private static boolean isRetired(List<Card> parts) {
+  private static boolean areRetired(List<Card> parts) {
     boolean anyRetired =
         parts.stream()
             .anyMatch(part -> part.retired() && part.described() && part.renamedTo() == null);
@@ -255,7 +257,12 @@ public record Asset(String ref, List<String> parts, Card card, String system) {
     return card.kind() == Kind.RESTRICTED;
   }
 
-  /** What people call it. */
+  @Override
+  public boolean isRetired() {
+    return card.retired();
+  }
+
+  @Override
   public String shown() {
     return card.shown();
   }

@@ -6,13 +6,11 @@ import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
-import java.util.Locale;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
-import java.util.TreeSet;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Predicate;
 import longthread.core.asset.AssetGrouping;
@@ -21,6 +19,7 @@ import longthread.core.asset.DatasetName;
 import longthread.core.asset.FoldingRules;
 import longthread.core.asset.MergeRules;
 import longthread.core.asset.Reference;
+import longthread.core.asset.ShortNames;
 import longthread.core.search.Place;
 import longthread.core.search.WordIndex;
 import org.jspecify.annotations.Nullable;
@@ -284,17 +283,7 @@ final class CatalogIndex {
       dottedNames.put(lead, dotted);
       respelled.add(lead);
     }
-    for (String part : asset.parts()) {
-      note(lastWord(part), lead);
-      if (isEncoded(part)) {
-        // People type a name as its system spells it, without the encoding of references.
-        note(lastWord(Reference.decode(part)), lead);
-      }
-    }
-    stem(lead).ifPresent(stem -> note(lastWord(stem), lead));
-    if (asset.card().title() != null) {
-      note(lastWord(asset.shown()), lead);
-    }
+    ShortNames.lastWords(asset).forEach(word -> note(word, lead));
   }
 
   /** By what words an asset is found. */
@@ -457,24 +446,12 @@ final class CatalogIndex {
     if (exact != null && seen.test(exact)) {
       return Set.of(exact.ref());
     }
-    for (boolean caseMatters : new boolean[] {true, false}) {
-      var found = new TreeSet<String>();
-      for (String lead : byLastWord.getOrDefault(lastWord(text), Set.of())) {
-        Asset asset = assets.get(lead);
-        if (asset != null && endsWith(asset, text, caseMatters) && seen.test(asset)) {
-          found.add(lead);
-        }
-      }
-      if (found.size() > 1) {
-        var live = new TreeSet<>(found);
-        live.removeIf(ref -> Objects.requireNonNull(assets.get(ref)).card().retired());
-        found = live.isEmpty() ? found : live;
-      }
-      if (!found.isEmpty()) {
-        return found;
-      }
-    }
-    return Set.of();
+    List<Asset> named =
+        byLastWord.getOrDefault(ShortNames.lastWord(text), Set.of()).stream()
+            .map(assets::get)
+            .filter(asset -> asset != null && seen.test(asset))
+            .toList();
+    return ShortNames.candidates(text, named);
   }
 
   private @Nullable Asset exact(String text) {
@@ -482,57 +459,7 @@ final class CatalogIndex {
     return lead == null ? null : assets.get(lead);
   }
 
-  private static boolean endsWith(Asset asset, String text, boolean caseMatters) {
-    var names = new ArrayList<>(asset.parts());
-    asset.parts().stream()
-        .filter(CatalogIndex::isEncoded)
-        .map(Reference::decode)
-        .forEach(names::add);
-    names.add(asset.shown());
-    stem(asset.ref()).ifPresent(names::add);
-    String wanted = caseMatters ? text : text.toLowerCase(Locale.ROOT);
-    for (String name : names) {
-      String spelled = caseMatters ? name : name.toLowerCase(Locale.ROOT);
-      if (spelled.endsWith(wanted)) {
-        int at = spelled.length() - wanted.length();
-        if (at == 0 || "./@ ".indexOf(spelled.charAt(at - 1)) >= 0) {
-          return true;
-        }
-        boolean wholeJob = wanted.startsWith("@") && spelled.startsWith("@");
-        if (wholeJob) {
-          return true;
-        }
-      } else if (wanted.startsWith("@") && spelled.startsWith("@")) {
-        String task = wanted.substring(1);
-        int at = spelled.length() - task.length();
-        if (spelled.endsWith(task) && at > 0 && "./@".indexOf(spelled.charAt(at - 1)) >= 0) {
-          return true;
-        }
-      }
-    }
-    return false;
-  }
-
-  /** The name of a dated whole as people say it: without the date, and what follows it. */
-  private static Optional<String> stem(String lead) {
-    int date = lead.lastIndexOf("{date}");
-    int name = lead.lastIndexOf('/') + 1;
-    if (date <= name) {
-      return Optional.empty();
-    }
-    int end = "-_.".indexOf(lead.charAt(date - 1)) >= 0 ? date - 1 : date;
-    return end > name ? Optional.of(lead.substring(0, end)) : Optional.empty();
-  }
-
   private static boolean isEncoded(String reference) {
     return reference.indexOf('%') >= 0;
-  }
-
-  private static String lastWord(String ref) {
-    String lower = ref.toLowerCase(Locale.ROOT);
-    int cut =
-        Math.max(lower.lastIndexOf('.'), Math.max(lower.lastIndexOf('/'), lower.lastIndexOf('@')));
-    cut = Math.max(cut, lower.lastIndexOf(' '));
-    return lower.substring(cut + 1);
   }
 }

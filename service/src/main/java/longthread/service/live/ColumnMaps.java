@@ -224,12 +224,7 @@ public class ColumnMaps implements ImpactAnalysis.Knowledge {
 
   @Override
   public boolean isLive(String ref) {
-    Asset asset = catalog.known(ref).orElse(null);
-    return asset != null
-        && switch (asset.kind()) {
-          case VIEW, CHART, REPORT, DASHBOARD -> true;
-          default -> false;
-        };
+    return catalog.known(ref).map(asset -> asset.kind().isLive()).orElse(false);
   }
 
   private static @Nullable String gap(

@@ -2,6 +2,7 @@ package longthread.service.live;
 
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
+import java.lang.ref.SoftReference;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -68,6 +69,8 @@ public class GraphFollower {
   private final GraphFile graphFile;
   private final Clock clock;
   private volatile Map<String, List<NewName>> newNames = Map.of();
+  private final Object pastLock = new Object(); // one past graph is read at a time
+  private SoftReference<Past> past = new SoftReference<>(null);
   private volatile GraphStore store = new GraphStore();
   private volatile HeadQueries.Position position = NOWHERE;
   private HeadQueries.Position keptAt = NOWHERE;
@@ -442,12 +445,29 @@ public class GraphFollower {
 
   /** The graph as it stood at a moment, with all knowledge of today. */
   public LineageGraph graphAt(Instant at) {
-    var past = new GraphStore();
-    GraphStore.Loading loading = past.load();
-    links.at(at).forEach(link -> loading.add(link.owner(), named(link)));
-    loading.publish();
-    return past.current();
+    long now = number();
+    synchronized (pastLock) {
+      Past kept = past.get();
+      if (kept != null && kept.at().equals(at) && kept.number() == now) {
+        return kept.graph();
+      }
+      past.clear(); // two of them need not fit
+      var read = new GraphStore();
+      GraphStore.Loading loading = read.load();
+      links.forEachAt(at, link -> loading.add(link.owner(), named(link)));
+      loading.publish();
+      LineageGraph graph = read.current();
+      past = new SoftReference<>(new Past(at, now, graph));
+      return graph;
+    }
   }
+
+  /**
+   * A graph of a moment, kept while there is room: who compares or walks through time asks again.
+   *
+   * @param number of the change up to which what is known of that moment goes
+   */
+  private record Past(Instant at, long number, LineageGraph graph) {}
 
   private void add(LinkQueries.Named link, Map<String, List<NamedLink>> byOwner) {
     byOwner.computeIfAbsent(link.owner(), k -> new ArrayList<>()).add(named(link));

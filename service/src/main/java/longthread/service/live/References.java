@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
 import java.util.Set;
-import longthread.core.asset.Reference;
+import longthread.core.asset.ShortNames;
 import longthread.core.graph.LineageGraph;
 import longthread.service.storage.catalog.CardSearch;
 import longthread.service.web.ProblemException;
@@ -104,25 +104,7 @@ public class References {
   }
 
   private @Nullable String columnOf(Asset asset, String column) {
-    List<String> paths = columns(asset);
-    if (paths.contains(column)) {
-      return column;
-    }
-    // Typed as a schema spells it, with dots and other characters that references encode.
-    String encoded = Reference.encodeSegment(column);
-    if (paths.contains(encoded)) {
-      return encoded;
-    }
-    String lower = column.toLowerCase(Locale.ROOT);
-    List<String> near =
-        paths.stream()
-            .filter(
-                path -> {
-                  String p = path.toLowerCase(Locale.ROOT);
-                  return p.equals(lower) || p.endsWith("." + lower);
-                })
-            .toList();
-    return near.size() == 1 ? near.get(0) : null;
+    return ShortNames.column(columns(asset), column);
   }
 
   /** All columns of an asset: those its schema lists, and those only links know. */

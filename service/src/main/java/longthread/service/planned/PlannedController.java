@@ -5,15 +5,13 @@ import io.swagger.v3.oas.annotations.media.Content;
 import io.swagger.v3.oas.annotations.media.Schema;
 import java.security.Principal;
 import java.util.List;
-import java.util.Map;
-import longthread.core.change.BadDocumentException;
 import longthread.core.change.ChangeDocument;
+import longthread.service.impact.ChangeJudge;
 import longthread.service.live.Receipts;
 import longthread.service.live.References;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
-import org.springframework.http.HttpStatus;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
@@ -90,22 +88,7 @@ class PlannedController {
           byte[] body,
       Principal who) {
     String document = new String(body, java.nio.charset.StandardCharsets.UTF_8);
-    return board.propose(read(document), who.getName());
-  }
-
-  private static ChangeDocument read(String document) {
-    try {
-      return ChangeDocument.read(document);
-    } catch (BadDocumentException e) {
-      throw new ProblemException(
-              HttpStatus.BAD_REQUEST,
-              "bad-document",
-              "The document is no planned change",
-              "the document is no planned change by /api/v1/schemas/planned-change.json")
-          .with(
-              "faults",
-              e.faults().stream().map(fault -> Map.of("pointer", "", "detail", fault)).toList());
-    }
+    return board.propose(ChangeJudge.document(document), who.getName());
   }
 
   @PostMapping("/api/v1/planned-changes/state")

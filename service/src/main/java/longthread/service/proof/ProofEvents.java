@@ -1,5 +1,6 @@
 package longthread.service.proof;
 
+import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -41,6 +42,8 @@ class ProofEvents {
   }
 
   private static final int BATCH = 50;
+  private static final String RUN_ID = "\"runId\"";
+  private static final int UUID_LENGTH = 36;
 
   private final BlockQueries blocks;
   private final ExactQueries runs;
@@ -70,7 +73,7 @@ class ProofEvents {
   private static void addEvents(BlockQueries.Body block, Set<String> wanted, List<Used> found) {
     int position = 0;
     for (BlockCodec.Entry entry : BlockCodec.entries(block.body())) {
-      if (!entry.refused()) {
+      if (!entry.refused() && mayName(entry.bytes(), wanted)) {
         JsonNode event = json(entry.bytes());
         String run = event.path("run").path("runId").stringValue("").toLowerCase(Locale.ROOT);
         if (wanted.contains(run)) {
@@ -86,6 +89,27 @@ class ProofEvents {
       }
       position++;
     }
+  }
+
+  /**
+   * Whether an event may name one of these runs, found out without parsing it: of a block of a
+   * thousand events only a few are of them. Takes time linear in the bytes.
+   */
+  static boolean mayName(byte[] event, Set<String> runs) {
+    String text = new String(event, StandardCharsets.ISO_8859_1);
+    if (text.contains("\\u00")) {
+      return true; // an id, or the member's name, may be spelled with escapes
+    }
+    for (int at = text.indexOf(RUN_ID); at >= 0; at = text.indexOf(RUN_ID, at + 1)) {
+      int quote = text.indexOf('"', at + RUN_ID.length());
+      int end = quote + 1 + UUID_LENGTH;
+      if (quote >= 0
+          && end <= text.length()
+          && runs.contains(text.substring(quote + 1, end).toLowerCase(Locale.ROOT))) {
+        return true;
+      }
+    }
+    return false;
   }
 
   private static JsonNode json(byte[] bytes) {

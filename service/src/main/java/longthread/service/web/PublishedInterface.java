@@ -115,7 +115,8 @@ class PublishedInterface {
           "compare",
           "moments" ->
           "lineage";
-      case "impact", "causes", "planned-changes", "planned-change" -> "impact and causes";
+      case "impact", "causes", "planned-changes", "planned-change", "snapshot" ->
+          "impact and causes";
       case "runs", "run", "recall", "proof" -> "runs";
       case "session", "accounts", "groups", "grants", "keys", "audit" -> "access";
       case "workspace", "workspaces" -> "workspaces";

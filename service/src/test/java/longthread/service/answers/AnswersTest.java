@@ -206,6 +206,36 @@ class AnswersTest {
   }
 
   @Test
+  void a_job_whose_sql_only_reads_is_shown_and_judged() {
+    String sql = "select x, count(y) as many from wide where y > 1 group by x";
+    String event =
+        run(
+                "COMPLETE",
+                "2026-05-01T02:00:00Z",
+                "mail",
+                "'inputs':[{'namespace':'NS','name':'wide'}]")
+            .replace("NS", namespace)
+            .replace(
+                "'name':'mail'",
+                "'name':'mail','facets':{'sql':{'_producer':'p:p','_schemaURL':'s:s','query':'"
+                    + sql
+                    + "'}}");
+    api.event(event);
+    String ref = "@" + namespace + "/mail";
+    JsonNode job = api.get("/api/v1/job", "ref", ref).json();
+    assertThat(job.path("inputs").findValuesAsString("ref")).contains(namespace + "/wide");
+    assertThat(job.path("outputs")).isEmpty();
+    assertThat(api.get("/api/v1/impact", "ref", ref, "change", "delay").json().path("items"))
+        .isEmpty();
+    assertThat(
+            api.get("/api/v1/impact", "ref", namespace + "/wide#y")
+                .json()
+                .path("items")
+                .findValuesAsString("ref"))
+        .contains(ref);
+  }
+
+  @Test
   void health_and_metrics_are_there() {
     assertThat(api.get("/health").body()).contains("UP");
     assertThat(api.get("/health/readiness").body()).contains("UP");

@@ -181,6 +181,22 @@ class ExactLineageTest {
   }
 
   @Test
+  void a_version_that_returns_is_newer_than_the_one_it_replaces() {
+    changedJob(55, 58);
+    run("wednesday", "build", 70, 80, OLD, table("raw", ""), table("core", ""));
+    send(2);
+    JsonNode exact = behind(ns + "/report").path("exact");
+    assertThat(exact.path("outdated").toString())
+        .contains("as version 2; version 1 has run since " + minute(70));
+    assertThat(behind(ns + "/report", "asOf", minute(60)).path("exact").path("outdated"))
+        .as("it had not returned then")
+        .isEmpty();
+    assertThat(behind(ns + "/core").path("exact").path("outdated"))
+        .as("what the returned version wrote is not outdated")
+        .isEmpty();
+  }
+
+  @Test
   void a_refresh_that_overlaps_the_change_is_ambiguous_and_says_why() {
     changedJob(45, 55);
     send(2);

@@ -176,6 +176,80 @@ class PlannedChangesTest {
     assertThat(outcome.path("over").booleanValue()).isFalse();
   }
 
+  /** A night on which a job reports counts of rows and the sum of a column that it wrote. */
+  private void measured(String job, Instant at, String to, String column, int rows, int sum) {
+    String output = "{'namespace':'" + ns + "','name':'" + to + "',";
+    String facets =
+        "'outputFacets':{'outputStatistics':{'_producer':'p:p','_schemaURL':'s:s','rowCount':ROWS},"
+            + "'dataQualityMetrics':{'_producer':'p:p','_schemaURL':'s:s','rowCount':ROWS,"
+            + "'columnMetrics':{'COLUMN':{'count':ROWS,'nullCount':0,'sum':SUM}}}},";
+    api.event(
+        Events.run(
+            "COMPLETE",
+            at.toString(),
+            UUID.randomUUID(),
+            ns,
+            job,
+            Events.copies(ns, "src", to, column)
+                .replace(
+                    "'outputs':[" + output,
+                    "'outputs':["
+                        + output
+                        + facets
+                            .replace("ROWS", "" + rows)
+                            .replace("COLUMN", column)
+                            .replace("SUM", "" + sum))));
+  }
+
+  @Test
+  void figures_that_were_to_shift_are_measured() {
+    Instant now = Instant.now();
+    for (int night = 9; night > 0; night--) {
+      Instant at = now.minusSeconds(night * 86_400L);
+      measured("moves", at, "moved", "x", 100, 2_000 + night);
+      measured("stays", at, "stayed", "x", 100, 2_000 + night);
+      measured("other", at, "others", "y", 100, 2_000 + night);
+    }
+    JsonNode plan = propose("values");
+    assertThat(plan.path("items").findValuesAsString("ref"))
+        .contains(ns + "/moved", ns + "/stayed", ns + "/out")
+        .doesNotContain(ns + "/others");
+    assertThat(move(plan, "done").status()).isEqualTo(200);
+    assertThat(kinds(show(plan).path("outcome"))).containsEntry(ns + "/moved", "open");
+    Instant later = Instant.now().plusSeconds(60);
+    measured("moves", later, "moved", "x", 100, 440);
+    measured("stays", later, "stayed", "x", 100, 2_003);
+    measured("other", later, "others", "y", 100, 440);
+    JsonNode outcome = show(plan).path("outcome");
+    assertThat(kinds(outcome))
+        .containsEntry(ns + "/moved", "hit")
+        .containsEntry(ns + "/stayed", "false-alarm")
+        .containsEntry(ns + "/others", "miss")
+        .containsEntry(ns + "/out", "open");
+    assertThat(outcome.toString())
+        .contains("the mean of x is 4.4", "no run reports figures of its columns");
+  }
+
+  @Test
+  void rows_that_were_to_shift_are_counted() {
+    Instant now = Instant.now();
+    for (int night = 9; night > 0; night--) {
+      Instant at = now.minusSeconds(night * 86_400L);
+      measured("fewer", at, "fewest", "x", 100 + night % 2, 2_000);
+      measured("same", at, "sames", "x", 100 + night % 2, 2_000);
+    }
+    JsonNode plan = propose("rows");
+    assertThat(move(plan, "done").status()).isEqualTo(200);
+    Instant later = Instant.now().plusSeconds(60);
+    measured("fewer", later, "fewest", "x", 12, 240);
+    measured("same", later, "sames", "x", 101, 2_000);
+    JsonNode outcome = show(plan).path("outcome");
+    assertThat(kinds(outcome))
+        .containsEntry(ns + "/fewest", "hit")
+        .containsEntry(ns + "/sames", "false-alarm");
+    assertThat(outcome.toString()).contains("a run wrote 12 rows; usual were 101");
+  }
+
   private static Map<String, String> kinds(JsonNode outcome) {
     var kinds = new java.util.HashMap<String, String>();
     outcome

@@ -151,4 +151,22 @@ class ProofTest {
     assertThat(api.send("POST", "/api/v1/proof/check", "{}").type())
         .isEqualTo("/problems/bad-proof");
   }
+
+  @Test
+  void an_end_that_says_nothing_else_is_among_the_events() {
+    UUID bare = UUID.randomUUID();
+    String wrote =
+        "'inputs':[],'outputs':[{'namespace':'"
+            + ns
+            + "','name':'bare','facets':{'lifecycleStateChange':{'_producer':'p:p',"
+            + "'_schemaURL':'s:s','lifecycleStateChange':'OVERWRITE'}}}]";
+    api.event(Events.run("START", "2026-05-01T04:00:00Z", bare, ns, "minimal", wrote));
+    api.event(
+        Events.run("COMPLETE", "2026-05-01T05:00:00Z", bare, ns, "minimal", "'inputs':[]")
+            .replace(",'inputs':[]", ""));
+    JsonNode proof = api.get("/api/v1/proof", "ref", ns + "/bare", "asOf", THEN).json();
+    assertThat(proof.path("events").findValuesAsString("type"))
+        .containsExactlyInAnyOrder("START", "COMPLETE");
+    assertThat(checked(proof).path("valid").booleanValue()).isTrue();
+  }
 }

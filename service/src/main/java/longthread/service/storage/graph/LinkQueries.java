@@ -307,12 +307,28 @@ public interface LinkQueries {
     }
   }
 
-  String CURRENT =
+  /** Hands all links that held at a moment to a consumer, a thousand at a time. */
+  default void forEachAt(Instant at, Consumer<Named> consumer) {
+    try (var links =
+        session()
+            .createNativeQuery(AT, Named.class)
+            .setParameter("at", at)
+            .setFetchSize(1_000)
+            .getResultStream()) {
+      links.forEach(consumer);
+    }
+  }
+
+  String NAMED =
       "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
           + " l.to_column, l.flow, l.masking, l.last_seen from link l"
           + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where (l.until is null or l.until > now())";
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id where ";
+
+  String CURRENT = NAMED + "(l.until is null or l.until > now())";
+
+  String AT = NAMED + "l.first_seen <= :at and (l.until is null or l.until > :at)";
 
   /** The current links that these jobs make or datasets declare. */
   @SQL(
@@ -345,30 +361,60 @@ public interface LinkQueries {
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
           + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id";
 
-  /** All links that these jobs or datasets ever made. */
+  /** All links that these jobs or datasets ever made; "or" would read every link of the estate. */
   @SQL(
       STRETCH
-          + " where (l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:owners)))"
-          + " or (l.owner_kind = 1"
-          + " and l.owner_id in (select id from dataset where ref = any(:owners)))")
+          + " where l.owner_kind = 2 and l.owner_id in (select id from job where ref = any(:owners))"
+          + " union all "
+          + STRETCH
+          + " where l.owner_kind = 1"
+          + " and l.owner_id in (select id from dataset where ref = any(:owners))")
   List<Stretch> stretches(String[] owners);
 
   /** All links that ever led to these datasets or from them. */
   @SQL(
       STRETCH
           + " where l.to_dataset in (select id from dataset where ref = any(:datasets))"
-          + " or l.from_dataset in (select id from dataset where ref = any(:datasets))")
+          + " union all "
+          + STRETCH
+          + " where l.from_dataset in (select id from dataset where ref = any(:datasets))"
+          + " and not t.ref = any(:datasets)")
   List<Stretch> stretchesTouching(String[] datasets);
 
-  /** The links that held at a moment. */
+  /** When a job last reported links. */
+  record LastSeen(String owner, Instant at) {}
+
+  /** When each of these jobs last reported any link. */
   @SQL(
-      "select coalesce(j.ref, o.ref) as owner, f.ref as source, l.from_column, t.ref as target,"
-          + " l.to_column, l.flow, l.masking, l.last_seen from link l"
-          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+      "select j.ref, max(s.last_seen) from link_span s join job j"
+          + " on s.owner_kind = 2 and j.id = s.owner_id where j.ref = any(:jobs) group by j.ref")
+  List<LastSeen> lastSeen(String[] jobs);
+
+  /** A dataset at the other end of links, and who states these. */
+  record Neighbour(String owner, String ref) {}
+
+  String OWNER =
+      "select distinct coalesce(j.ref, o.ref), n.ref from link l"
           + " left join job j on l.owner_kind = 2 and j.id = l.owner_id"
-          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id"
-          + " where l.first_seen <= :at and (l.until is null or l.until > :at)")
-  List<Named> at(Instant at);
+          + " left join dataset o on l.owner_kind = 1 and o.id = l.owner_id";
+
+  String HELD = " and l.first_seen <= :at and (l.until is null or l.until > :at)";
+
+  /** What led to these datasets at a moment. */
+  @SQL(
+      OWNER
+          + " join dataset n on n.id = l.from_dataset"
+          + " where l.to_dataset in (select id from dataset where ref = any(:datasets))"
+          + HELD)
+  List<Neighbour> before(String[] datasets, Instant at);
+
+  /** What these datasets led to at a moment. */
+  @SQL(
+      OWNER
+          + " join dataset n on n.id = l.to_dataset"
+          + " where l.from_dataset in (select id from dataset where ref = any(:datasets))"
+          + HELD)
+  List<Neighbour> behind(String[] datasets, Instant at);
 
   @SQL(
       "select coalesce(j.ref, d.ref) as owner, m.described, m.gap from job_map m"

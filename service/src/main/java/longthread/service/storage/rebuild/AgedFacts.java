@@ -72,6 +72,7 @@ public class AgedFacts {
               abortedN,
               failedS,
               failedN,
+              block,
               block)
           .times();
     }

@@ -75,6 +75,7 @@ class Run {
   @Nullable Integer failedN;
 
   long block; // the oldest that reported any of its times
+  long lastBlock; // the newest; 0 where it is not known
 
   @Column(name = "heard_at")
   Instant lastReportedAt;

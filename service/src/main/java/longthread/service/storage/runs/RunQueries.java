@@ -36,7 +36,7 @@ public interface RunQueries {
       Instant lastReportedAt,
       Times times) {}
 
-  /** The times that the events of a run report, and the oldest block that reported any of them. */
+  /** The times that the events of a run report, and the oldest and newest block that report any. */
   record Times(
       @Nullable Instant start,
       @Nullable Instant lastReported,
@@ -45,7 +45,8 @@ public interface RunQueries {
       @Nullable Instant completed,
       @Nullable Instant aborted,
       @Nullable Instant failed,
-      long block) {}
+      long block,
+      long lastBlock) {}
 
   /** The times of a run as the tables hold them. */
   record StoredTimes(
@@ -65,7 +66,8 @@ public interface RunQueries {
       @Nullable Integer abortedN,
       @Nullable Long failedS,
       @Nullable Integer failedN,
-      long block) {
+      long block,
+      long lastBlock) {
     public RunKey key() {
       return new RunKey(run, job);
     }
@@ -79,7 +81,8 @@ public interface RunQueries {
           instant(completedS, completedN),
           instant(abortedS, abortedN),
           instant(failedS, failedN),
-          block);
+          block,
+          lastBlock);
     }
 
     private static @Nullable Instant instant(@Nullable Long second, @Nullable Integer nano) {
@@ -144,6 +147,7 @@ public interface RunQueries {
         seconds(runs, row -> row.times().failed()),
         nanos(runs, row -> row.times().failed()),
         Columns.longs(runs, row -> row.times().block()),
+        Columns.longs(runs, row -> row.times().lastBlock()),
         Columns.of(runs, Row::lastReportedAt, Instant[]::new),
         Columns.of(runs, Row::rootRun, UUID[]::new),
         Columns.texts(runs, Row::rootJob),
@@ -175,11 +179,12 @@ public interface RunQueries {
       "insert into run (run_id, job_id, state, started_at, ended_at, parent_run, parent_job,"
           + " nominal_at, error, rows_read, rows_written, bytes_written, code, start_s, start_n,"
           + " heard_s, heard_n, begun_s, begun_n, running_s, running_n, completed_s, completed_n,"
-          + " aborted_s, aborted_n, failed_s, failed_n, block, heard_at, root_run, root_job, nominal_end)"
+          + " aborted_s, aborted_n, failed_s, failed_n, block, last_block, heard_at,"
+          + " root_run, root_job, nominal_end)"
           + " select * from unnest(:runs, :jobs, :states, :starts, :ends, :parentRuns, :parentJobs,"
           + " :nominalStarts, :errors, :rowsRead, :rowsWritten, :bytesWritten, :codes, :startS,"
           + " :startN, :reportedS, :reportedN, :begunS, :begunN, :runningS, :runningN, :completedS, :completedN,"
-          + " :abortedS, :abortedN, :failedS, :failedN, :blocks, :reports, :rootRuns, :rootJobs,"
+          + " :abortedS, :abortedN, :failedS, :failedN, :blocks, :lastBlocks, :reports, :rootRuns, :rootJobs,"
           + " :nominalEnds) on conflict (run_id, job_id) do update set state = excluded.state,"
           + " started_at = excluded.started_at, ended_at = excluded.ended_at,"
           + " parent_run = excluded.parent_run, parent_job = excluded.parent_job,"
@@ -193,6 +198,7 @@ public interface RunQueries {
           + " completed_s = excluded.completed_s, completed_n = excluded.completed_n,"
           + " aborted_s = excluded.aborted_s, aborted_n = excluded.aborted_n,"
           + " failed_s = excluded.failed_s, failed_n = excluded.failed_n, block = excluded.block,"
+          + " last_block = excluded.last_block,"
           + " heard_at = excluded.heard_at, root_run = excluded.root_run,"
           + " root_job = excluded.root_job, nominal_end = excluded.nominal_end")
   int upsert(
@@ -224,6 +230,7 @@ public interface RunQueries {
       Long[] failedS,
       Integer[] failedN,
       Long[] blocks,
+      Long[] lastBlocks,
       Instant[] reports,
       UUID[] rootRuns,
       String[] rootJobs,
@@ -232,8 +239,8 @@ public interface RunQueries {
   @SQL(
       "select run_id, job_id, start_s, start_n, heard_s, heard_n, begun_s, begun_n, running_s,"
           + " running_n,"
-          + " completed_s, completed_n, aborted_s, aborted_n, failed_s, failed_n, block"
-          + " from run where run_id = any(:runs)")
+          + " completed_s, completed_n, aborted_s, aborted_n, failed_s, failed_n, block,"
+          + " last_block from run where run_id = any(:runs)")
   List<StoredTimes> times(UUID[] runs);
 
   @SQL(
