@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it, vi } from 'vitest'
-import { answered, api, ProblemError } from './client'
+import { answered, api, ProblemError, visible } from './client'
 
 afterEach(() => vi.unstubAllGlobals())
 
@@ -54,5 +54,31 @@ describe('a call', () => {
   it('without a service says so', async () => {
     vi.stubGlobal('fetch', () => Promise.reject(new TypeError('refused')))
     expect(await problemOf(search())).toMatchObject({ status: 0, title: 'The service does not answer' })
+  })
+})
+
+describe('what was stated', () => {
+  it('is waited for while the service is behind, and no longer', async () => {
+    const statuses = [503, 503, 200, 200]
+    const fetched = vi.fn(
+      async (_: Request) =>
+        new Response('{}', {
+          status: statuses.shift(),
+          headers: { 'Content-Type': 'application/json' },
+        }),
+    )
+    vi.stubGlobal('fetch', fetched)
+    await visible({ receipt: '7' })
+    expect(fetched).toHaveBeenCalledTimes(3)
+    expect(new URL(fetched.mock.calls[0][0].url).searchParams.get('after')).toBe('7')
+  })
+
+  it('is not waited for without a receipt, or when the service is away', async () => {
+    const away = vi.fn(() => Promise.reject(new TypeError('refused')))
+    vi.stubGlobal('fetch', away)
+    await visible({})
+    expect(away).not.toHaveBeenCalled()
+    await visible({ receipt: '7' })
+    expect(away).toHaveBeenCalledTimes(1)
   })
 })

@@ -71,6 +71,21 @@ export async function answered<T>(call: Promise<Reply<T>>): Promise<T> {
   throw new ProblemError(problemOf(error, response))
 }
 
+const MAX_ASKED = 6
+
+/**
+ * Comes back when queries show what an answer gave this receipt for. A busy service answers before that, and what is
+ * asked for then would show the old for good. Stops waiting after a minute, or when the service is away.
+ */
+export async function visible(stated: { receipt?: string }): Promise<void> {
+  if (!stated.receipt) return
+  const query = { limit: 1, after: stated.receipt }
+  for (let asked = 0; asked < MAX_ASKED; asked++) {
+    const reply = await api.GET('/api/v1/search', { params: { query } }).catch(() => undefined)
+    if (reply?.response.status !== 503) return
+  }
+}
+
 function problemOf(error: unknown, response: Response): Problem {
   if (typeof error === 'object' && error !== null && 'detail' in error) return error as Problem
   return {

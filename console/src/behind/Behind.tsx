@@ -1,5 +1,5 @@
 import { Alert, Table, type TableColumnsType, Tooltip } from 'antd'
-import { useState } from 'react'
+import { type ReactNode, useState } from 'react'
 import { Link } from 'react-router'
 import { Answer } from '../shared/Answer'
 import { moment, shortRef } from '../shared/format'
@@ -7,6 +7,7 @@ import { AssetLink, KindMark, StateMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { pagesOf } from '../shared/tables'
 import styles from './behind.module.css'
+import { ProofMenu } from './ProofMenu'
 import { type Exact, type Run, useBehind } from './queries'
 import { RunLanes } from './RunLanes'
 
@@ -19,15 +20,29 @@ export function behindPath(ref: string, asOf?: string): string {
 
 /** Which runs made what is there: what is certain, what is not and why, and which versions ran. */
 export function Behind({ refText, asOf }: { refText: string; asOf?: string }) {
-  return <Answer of={useBehind(refText, asOf)}>{(exact) => <Found key={exact.at} exact={exact} />}</Answer>
+  return (
+    <Answer of={useBehind(refText, asOf)}>
+      {(exact) => (
+        <Found
+          key={exact.at}
+          exact={exact}
+          proof={!refText.startsWith('run:') && <ProofMenu refText={refText} asOf={asOf} />}
+        />
+      )}
+    </Answer>
+  )
 }
 
-function Found({ exact }: { exact: Exact }) {
+function Found({ exact, proof }: { exact: Exact; proof: ReactNode }) {
   const [chosen, choose] = useState<string>()
   const drawn = exact.runs.length > 1 && exact.runs.length <= MAX_LANES
   return (
     <section aria-label="Runs behind it">
-      <p className={styles.summary}>{exact.summary}</p>
+      <p className={`${styles.summary} ${shared.bar}`}>
+        {exact.summary}
+        <span className={shared.space} />
+        {proof}
+      </p>
       {exact.outdated.map((words) => (
         <p key={words} className={styles.outdated}>
           {words.replace(/since (\S+)$/, (_, at) => `since ${moment(at)}`)}.

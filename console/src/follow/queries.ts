@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { answered, api, type Schemas } from '../api/client'
+import { answered, api, type Schemas, visible } from '../api/client'
 
 const MAX_LISTED = 1000
 
@@ -11,7 +11,13 @@ function useList<T>(key: unknown[], get: (signal: AbortSignal) => Promise<T>) {
 /** A call that changes something; afterwards every list is asked for again. */
 function useSending<Given, Answer>(send: (given: Given) => Promise<Answer>) {
   const queries = useQueryClient()
-  return useMutation({ mutationFn: send, onSuccess: () => queries.invalidateQueries() })
+  return useMutation({
+    mutationFn: send,
+    onSuccess: async (answer) => {
+      await visible((answer ?? {}) as { receipt?: string })
+      await queries.invalidateQueries()
+    },
+  })
 }
 
 const WAIT = { headers: { Prefer: 'wait=4' } }

@@ -1,5 +1,5 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { answered, api, type Schemas } from '../api/client'
+import { answered, api, type Schemas, visible } from '../api/client'
 import { useSession } from '../session/useSession'
 
 export type Stated = Schemas['Stated']
@@ -39,7 +39,10 @@ export function useStating() {
       }
       return stated
     },
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: async (stated) => {
+      await visible(stated)
+      await queries.invalidateQueries()
+    },
   })
 }
 
@@ -51,7 +54,10 @@ export function useUndo() {
       answered(
         api.POST('/api/v1/statements/undo', { params: { query: { id } }, headers: { Prefer: 'wait=4' } }),
       ),
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: async (stated) => {
+      await visible(stated)
+      await queries.invalidateQueries()
+    },
   })
 }
 
