@@ -77,6 +77,12 @@ final class Calls {
     return http.send(request, as).body();
   }
 
+  /** The answer with its status. */
+  <T> HttpResponse<T> answer(HttpRequest request, HttpResponse.BodyHandler<T> as)
+      throws IOException, InterruptedException {
+    return http.send(request, as);
+  }
+
   int status(HttpRequest request) {
     try {
       return http.send(request, HttpResponse.BodyHandlers.discarding()).statusCode();

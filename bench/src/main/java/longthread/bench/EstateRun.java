@@ -71,6 +71,10 @@ public final class EstateRun {
       new LabelRun(calls, table + "#" + run.events.column(hub)).run();
       return;
     }
+    if (what.equals("history")) {
+      new HistoryRun(calls).run();
+      return;
+    }
     if (what.equals("grants")) {
       new GrantRun(calls).run();
       return;
