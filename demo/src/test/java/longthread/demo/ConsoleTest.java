@@ -6,6 +6,7 @@ import com.microsoft.playwright.Download;
 import com.microsoft.playwright.Locator;
 import com.microsoft.playwright.Page;
 import com.microsoft.playwright.options.AriaRole;
+import com.microsoft.playwright.options.FilePayload;
 import java.io.IOException;
 import java.net.URLEncoder;
 import java.nio.charset.StandardCharsets;
@@ -290,6 +291,27 @@ class ConsoleTest {
                                 "build_lab_reading.*version 1, version 2 has run")))
                 .first())
         .isVisible();
+  }
+
+  @Test
+  void a_proof_is_kept_checked_and_found_out_when_it_was_altered() throws IOException {
+    open("/behind", "sightglass://hollinvale/farm-payments/report/ten-day-payout");
+    button("Proof").click();
+    assertThat(link("Open a page to print"))
+        .hasAttribute("href", Pattern.compile("api/v1/proof\\?ref=sightglass.*as=html"));
+    Download taken = page.waitForDownload(() -> link("Download signed JSON").click());
+    String proof = Files.readString(taken.path());
+    button("Proof").click();
+    page.getByText("Check a proof…").click();
+    Locator file = page.locator("input[type=file]");
+    file.setInputFiles(named("kept.json", proof));
+    assertThat(page.getByText("The proof is valid")).isVisible();
+    file.setInputFiles(named("altered.json", proof.replace("build_payout", "build_payouts")));
+    assertThat(page.getByText("The proof is not valid")).isVisible();
+  }
+
+  private static FilePayload named(String name, String text) {
+    return new FilePayload(name, "application/json", text.getBytes(StandardCharsets.UTF_8));
   }
 
   @Test

@@ -6,6 +6,8 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import longthread.service.testing.RunningService;
 import org.junit.jupiter.api.BeforeEach;
@@ -655,6 +657,32 @@ class StoriesTest {
   }
 
   @Test
+  void a_snapshot_judges_where_no_service_answers(@TempDir Path folder) throws IOException {
+    Path snapshot = folder.resolve("catalog.zip");
+    assertThat(world.run("snapshot", snapshot.toString()).code()).isZero();
+    Path examples = RunningService.checkout().resolve("docs").resolve("examples");
+    String change = examples.resolve("rename-litres.yaml").toString();
+    for (List<String> policy :
+        List.of(List.<String>of(), List.of("--policy", examples.resolve("gate.yaml").toString()))) {
+      var asked = new ArrayList<>(List.of("gate", change, "--json"));
+      asked.addAll(policy);
+      DemoWorld.Said served = world.run(asked.toArray(String[]::new));
+      asked.addAll(List.of("--snapshot", snapshot.toString(), "--url", "http://127.0.0.1:1"));
+      DemoWorld.Said alone = world.run(asked.toArray(String[]::new));
+      assertThat(alone.code()).as(alone.err()).isEqualTo(served.code());
+      JsonNode report = new JsonMapper().readTree(alone.out());
+      assertThat(report.path("items"))
+          .isEqualTo(new JsonMapper().readTree(served.out()).path("items"));
+      assertThat(report.path("notes").toString()).contains("judged by the snapshot catalog.zip");
+    }
+    Path damaged = folder.resolve("damaged.zip");
+    Files.writeString(damaged, "cut off");
+    DemoWorld.Said refused = world.run("gate", change, "--snapshot", damaged.toString());
+    assertThat(refused.code()).isEqualTo(2);
+    assertThat(refused.err()).contains("it is no snapshot");
+  }
+
+  @Test
   void two_versions_of_a_tasks_sql_are_judged(@TempDir Path folder) throws IOException {
     Path old = folder.resolve("old.sql");
     Path now = folder.resolve("new.sql");
@@ -679,6 +707,15 @@ class StoriesTest {
         world.run("gate", "--before", old.toString(), "--after", now.toString());
     assertThat(unknown.code()).as("what is not in the catalog is no pass").isEqualTo(1);
     assertThat(unknown.out()).contains("Not in the catalog, so not judged");
+    Files.writeString(old, "");
+    Files.writeString(now, "create table somewhere.fresh as select 1 as a;");
+    assertThat(out("gate", "--before", old.toString(), "--after", now.toString()))
+        .as("a new table is read by nobody yet")
+        .contains("No change of data was found.");
+    Files.writeString(now, "insert into core.farm select * from raw.farm;");
+    assertThat(out("gate", "--before", old.toString(), "--after", now.toString()))
+        .as("what was there gets a writer more")
+        .contains("rows " + BARN + "core.farm", "by none of these files before");
     Files.writeString(old, "create table mart.route_cost (km int, trips int)");
     Files.writeString(now, "create table mart.route_cost (km bigint, trips int)");
     assertThat(world.run("gate", "--before", old.toString(), "--after", now.toString()).out())
