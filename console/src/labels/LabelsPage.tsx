@@ -22,7 +22,8 @@ export function LabelsPage() {
       <Tabs
         activeKey={read('tab') ?? 'leaks'}
         destroyOnHidden
-        onChange={(tab) => write({ tab, label: read('label') })}
+        // Leaks open on what is open: a list of accepted ones, left behind, would look as if there were none.
+        onChange={(tab) => write({ tab, state: undefined })}
         items={[
           { key: 'leaks', label: 'Leaks', children: <Leaks /> },
           { key: 'label', label: 'By label', children: <ByLabel /> },

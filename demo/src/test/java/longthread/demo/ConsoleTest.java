@@ -496,8 +496,12 @@ class ConsoleTest {
     assertThat(page.getByText("until the new report is there")).isVisible();
     tab("To decide").click();
     button("End it").click();
+    // Gone from this list, so that the next one cannot show what was there before.
+    assertThat(page.getByText("No label is stopped by hand, and no leak is accepted.")).isVisible();
     tab("Leaks").click();
     assertThat(link("Ten-day payout").first()).isVisible();
+    page.getByText("Accepted", new Page.GetByTextOptions().setExact(true)).click();
+    assertThat(page.getByText("Nobody accepted a leak.")).isVisible();
   }
 
   @Test
