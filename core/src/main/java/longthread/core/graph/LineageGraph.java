@@ -28,11 +28,23 @@ public final class LineageGraph {
   private final Adjacency down;
   private final Adjacency up;
   private final BitSet listed; // columns that their asset's schema lists; never changed
+  private final @Nullable BitSet shown; // the only assets there are; null for all
 
   LineageGraph(NodeTable nodes, OwnerTargets targets, Adjacency down, Adjacency up, BitSet listed) {
+    this(nodes, targets, down, up, listed, null);
+  }
+
+  private LineageGraph(
+      NodeTable nodes,
+      OwnerTargets targets,
+      Adjacency down,
+      Adjacency up,
+      BitSet listed,
+      @Nullable BitSet shown) {
     this.nodes = nodes;
     this.targets = targets;
     this.listed = listed;
+    this.shown = shown;
     this.nodeCount = nodes.nodeCount();
     this.assetCount = nodes.assetCount();
     this.down = down;
@@ -44,8 +56,38 @@ public final class LineageGraph {
     return nodeCount;
   }
 
+  /** The number of ordinals of assets. */
   public int assetCount() {
     return assetCount;
+  }
+
+  /** The number of jobs and declaring datasets that state links or did. */
+  public int ownerCount() {
+    return nodes.ownerCount();
+  }
+
+  /** The ordinals of the assets there are. */
+  public BitSet assets() {
+    if (shown != null) {
+      return (BitSet) shown.clone();
+    }
+    var all = new BitSet(assetCount);
+    all.set(0, assetCount);
+    return all;
+  }
+
+  /**
+   * The same graph with those assets only that a link leaves or reaches, as if no other had ever
+   * been named. O(n) for n nodes.
+   */
+  public LineageGraph linkedOnly() {
+    var linked = new BitSet(assetCount);
+    for (int node = 0; node < nodeCount; node++) {
+      if (isLinked(node)) {
+        linked.set(assetOf(node));
+      }
+    }
+    return new LineageGraph(nodes, targets, down, up, listed, linked);
   }
 
   public int linkCount() {
@@ -54,7 +96,10 @@ public final class LineageGraph {
 
   /** The ordinal of an asset by its reference text. */
   public OptionalInt asset(String reference) {
-    return nodes.asset(reference);
+    OptionalInt asset = nodes.asset(reference);
+    return shown == null || asset.isEmpty() || shown.get(asset.getAsInt())
+        ? asset
+        : OptionalInt.empty();
   }
 
   public String assetReference(int asset) {

@@ -34,6 +34,31 @@ final class NodeTable {
   private volatile int assetCount;
   private volatile int ownerCount;
 
+  NodeTable() {}
+
+  /** One that begins with the names of another, which must not grow meanwhile. O(n). */
+  NodeTable(NodeTable other) {
+    assetOf = other.assetOf.clone();
+    columnOf = other.columnOf.clone();
+    nextOfAsset = other.nextOfAsset.clone();
+    rows = other.rows.clone();
+    firstColumn = other.firstColumn.clone();
+    lastColumn = other.lastColumn.clone();
+    references = other.references.clone();
+    owners = other.owners.clone();
+    assets.putAll(other.assets);
+    ownerOrdinals.putAll(other.ownerOrdinals);
+    other.structs.forEach(
+        (asset, paths) -> {
+          Set<String> own = ConcurrentHashMap.newKeySet();
+          own.addAll(paths);
+          structs.put(asset, own);
+        });
+    nodeCount = other.nodeCount;
+    assetCount = other.assetCount;
+    ownerCount = other.ownerCount;
+  }
+
   int nodeCount() {
     return nodeCount;
   }

@@ -14,6 +14,13 @@ final class OwnerTargets {
 
   private final Map<Integer, int[]> byOwner = new ConcurrentHashMap<>();
 
+  OwnerTargets() {}
+
+  /** One that begins with what another has. */
+  OwnerTargets(OwnerTargets other) {
+    byOwner.putAll(other.byOwner); // their arrays are never written to
+  }
+
   /** The ordinals of the assets; not to be changed. */
   int[] of(int owner) {
     return byOwner.getOrDefault(owner, NONE);

@@ -103,12 +103,10 @@ public final class PlannedSteps {
       throw noColumnAndType();
     }
     var changes = new ArrayList<Change>();
-    for (int asset = 0; asset < graph.assetCount(); asset++) {
-      String ref = graph.assetReference(asset);
-      if (!Reference.isJob(ref) && has.test(ref)) {
-        changes.add(new Change.OfData(graph.rowsOf(asset), kind, null, false));
-      }
-    }
+    graph.assets().stream()
+        .filter(asset -> !Reference.isJob(graph.assetReference(asset)))
+        .filter(asset -> has.test(graph.assetReference(asset)))
+        .forEach(asset -> changes.add(new Change.OfData(graph.rowsOf(asset), kind, null, false)));
     addJobs(jobs, kind, changes);
     if (changes.isEmpty()) {
       throw new BadStepException(

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.util.Map;
 import java.util.stream.Collectors;
+import java.util.stream.Stream;
 import longthread.core.sql.Dialect;
 import longthread.core.sql.SqlReader;
 import org.junit.jupiter.api.AfterAll;
@@ -113,6 +114,47 @@ class SqlChangesTest {
     assertThat(words(between("insert into t select a from b", two))).isEqualTo("rows t");
     assertThat(words(between("insert into t select a from b", ""))).isEqualTo("delay t");
     assertThat(words(between("create view v as select a from b", ""))).isEqualTo("drop v");
+  }
+
+  private static final Map<String, String> OF_ONE_TABLE =
+      Map.of(
+          "clear", "delete from m.total where day < 5",
+          "fill",
+              "insert into m.total (farm, litres) select farm, sum(litres) from p group by farm",
+          "more", "insert into m.total (farm, litres) select farm, litres from late",
+          "twice",
+              "insert into m.total (farm, litres) select farm, sum(litres) * 2 from p group by farm",
+          "fix", "update m.total set litres = 0 where litres < 0");
+
+  private static String script(String words) {
+    return Stream.of(words.split(" ")).map(OF_ONE_TABLE::get).collect(Collectors.joining(";\n"));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      quoteCharacter = '~',
+      value = {
+        "clear fill more|clear fill more|~~",
+        "fill more|clear fill more|rows m.total: one more statement writes m.total",
+        "clear fill more|fill more|rows m.total: one statement fewer writes m.total",
+        "clear fill more|clear more|rows m.total: one statement fewer writes m.total",
+        "fill clear|clear fill|rows m.total: the statements that write m.total run in another order",
+        "fill more|clear twice more|rows m.total: one more statement writes m.total;"
+            + " values m.total#litres: litres of m.total is computed otherwise",
+        "fill fix|more twice fix|rows m.total: one more statement writes m.total;"
+            + " values m.total#litres: litres of m.total is computed otherwise",
+        "clear fix|fix clear fill|rows m.total: one more statement writes m.total;"
+            + " rows m.total: the statements that write m.total run in another order",
+      })
+  void statements_of_one_table_are_matched_by_text_and_likeness(
+      String before, String after, String expected) {
+    String words =
+        between(script(before), script(after)).changes().stream()
+            .map(c -> c.change() + " " + c.of() + ": " + c.why())
+            .sorted()
+            .collect(Collectors.joining("; "));
+    assertThat(words).isEqualTo(expected);
   }
 
   @Test

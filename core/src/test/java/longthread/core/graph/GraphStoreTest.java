@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.stream.Collectors;
 import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import longthread.core.graph.GraphStore.NamedLink;
 import longthread.core.lineage.Flow;
 import net.jqwik.api.Arbitraries;
@@ -108,6 +109,44 @@ class GraphStoreTest {
     changes.forEach(change -> store.replace(change.owner(), change.links()));
     store.replace("@n/first", Set.of());
     assertThat(texts(before, Direction.UPSTREAM)).isEqualTo(then);
+  }
+
+  @Property(tries = 200)
+  void a_fork_goes_its_own_way(
+      @ForAll("changes") List<Replacement> first,
+      @ForAll("changes") List<Replacement> here,
+      @ForAll("changes") List<Replacement> there) {
+    var store = new GraphStore();
+    var model = new HashMap<String, Set<NamedLink>>();
+    replay(first, store, model);
+    store.describe("n/listed", List.of("c"));
+    var forkModel = new HashMap<>(model);
+    GraphStore fork = store.fork();
+    replay(here, store, model);
+    replay(there, fork, forkModel);
+    for (Direction direction : Direction.values()) {
+      assertThat(texts(store.current(), direction)).isEqualTo(texts(model));
+      assertThat(texts(fork.current(), direction)).isEqualTo(texts(forkModel));
+    }
+    LineageGraph linked = fork.current().linkedOnly();
+    Set<String> ends =
+        forkModel.values().stream()
+            .flatMap(Set::stream)
+            .flatMap(link -> Stream.of(link.fromAsset(), link.toAsset()))
+            .collect(Collectors.toSet());
+    assertThat(linked.assets().stream().mapToObj(linked::assetReference))
+        .containsExactlyInAnyOrderElementsOf(ends);
+    assertThat(linked.asset("n/listed")).isEmpty();
+    assertThat(store.current().asset("n/listed")).isPresent();
+    assertThat(texts(linked, Direction.UPSTREAM)).isEqualTo(texts(forkModel));
+  }
+
+  private static void replay(
+      List<Replacement> changes, GraphStore store, Map<String, Set<NamedLink>> model) {
+    for (Replacement change : changes) {
+      store.replace(change.owner(), change.links());
+      model.put(change.owner(), change.links());
+    }
   }
 
   @Test

@@ -25,8 +25,8 @@ import longthread.service.live.Catalog;
 import longthread.service.live.ColumnMaps;
 import longthread.service.live.Dependents;
 import longthread.service.live.Glossary;
-import longthread.service.live.GraphFollower;
 import longthread.service.live.LabelBoard;
+import longthread.service.live.PastGraphs;
 import longthread.service.live.Sight;
 import longthread.service.web.Pages;
 import longthread.service.web.ProblemException;
@@ -107,7 +107,7 @@ class ImpactFinder {
 
   private final PlannedChanges changes;
   private final Catalog catalog;
-  private final GraphFollower follower;
+  private final PastGraphs graphs;
   private final ColumnMaps columnMaps;
   private final Glossary glossary;
   private final Dependents dependents;
@@ -117,7 +117,7 @@ class ImpactFinder {
   ImpactFinder(
       PlannedChanges changes,
       Catalog catalog,
-      GraphFollower follower,
+      PastGraphs graphs,
       ColumnMaps columnMaps,
       Glossary glossary,
       Dependents dependents,
@@ -129,7 +129,7 @@ class ImpactFinder {
     this.glossary = glossary;
     this.changes = changes;
     this.catalog = catalog;
-    this.follower = follower;
+    this.graphs = graphs;
     this.columnMaps = columnMaps;
   }
 
@@ -194,7 +194,7 @@ class ImpactFinder {
       Filters filters,
       String base,
       @Nullable Instant asOf) {
-    LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(asOf);
+    LineageGraph graph = graphs.of(asOf);
     PlannedChanges.All planned = changes.of(graph, steps);
     int most = hops == null ? Integer.MAX_VALUE : hops;
     Supplier<Impact> judge = () -> ImpactAnalysis.of(graph, planned.changes(), columnMaps, most);

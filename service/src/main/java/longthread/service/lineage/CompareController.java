@@ -17,16 +17,22 @@ class CompareController {
   private static final List<String> DIRECTIONS = List.of("upstream", "downstream", "both");
 
   /** A page of moments, oldest first. */
-  record MomentList(List<Comparisons.Moment> items, int total, @Nullable String cursor) {}
+  record MomentList(List<LinkMoments.Moment> items, int total, @Nullable String cursor) {}
 
   private final Comparisons comparisons;
+  private final LinkMoments moments;
   private final References references;
   private final Receipts receipts;
   private final Pages pages;
 
   CompareController(
-      Comparisons comparisons, References references, Receipts receipts, Pages pages) {
+      Comparisons comparisons,
+      LinkMoments moments,
+      References references,
+      Receipts receipts,
+      Pages pages) {
     this.comparisons = comparisons;
+    this.moments = moments;
     this.references = references;
     this.receipts = receipts;
     this.pages = pages;
@@ -69,12 +75,12 @@ class CompareController {
     receipts.awaitVisible(after);
     check(direction, hops);
     References.Named named = references.resolve(ref);
-    Pages.Page<Comparisons.Moment> page =
+    Pages.Page<LinkMoments.Moment> page =
         pages.page(
             limit,
             cursor,
             () ->
-                comparisons.moments(
+                moments.around(
                     named,
                     !direction.equals("downstream"),
                     !direction.equals("upstream"),

@@ -1,7 +1,5 @@
 package longthread.service.lineage;
 
-import com.github.difflib.text.DiffRow;
-import com.github.difflib.text.DiffRowGenerator;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
@@ -20,7 +18,6 @@ import longthread.core.asset.Reference;
 import longthread.core.compare.GraphDifference;
 import longthread.core.compare.SchemaDifference;
 import longthread.core.export.ExportedGraph;
-import longthread.core.history.Fingerprint;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.References;
@@ -84,28 +81,6 @@ class Comparisons {
       @Nullable Integer version,
       String evidence) {}
 
-  /** Code that is different; its lines stand side by side. */
-  record ChangedCode(
-      String job,
-      String name,
-      String language,
-      @Nullable Integer versionBefore,
-      @Nullable Integer versionAfter,
-      @Nullable Instant since,
-      List<CodeLine> lines) {}
-
-  /**
-   * Two lines side by side.
-   *
-   * @param change same, changed, added or removed
-   */
-  record CodeLine(
-      String change,
-      @Nullable Integer before,
-      String textBefore,
-      @Nullable Integer after,
-      String textAfter) {}
-
   /** What is different. */
   record Comparison(
       @Nullable String ref,
@@ -116,7 +91,7 @@ class Comparisons {
       List<ChangedLink> links,
       int linksAdded,
       int linksRemoved,
-      List<ChangedCode> code,
+      List<CodeChanges.ChangedCode> code,
       @Nullable String note) {}
 
   /** Which two states to compare. */
@@ -130,13 +105,13 @@ class Comparisons {
 
   private static final String VERSION = "version:";
   private static final int MAX_LINKS = 1_000;
-  private static final int MAX_LINES = 4_000;
 
   private final Exports exports;
   private final Catalog catalog;
   private final FacetQueries facets;
   private final JobVersionQueries versions;
-  private final LinkQueries links;
+  private final LinkStretches stretches;
+  private final CodeChanges code;
   private final Clock clock;
 
   Comparisons(
@@ -144,13 +119,15 @@ class Comparisons {
       Catalog catalog,
       FacetQueries facets,
       JobVersionQueries versions,
-      LinkQueries links,
+      LinkStretches stretches,
+      CodeChanges code,
       Clock clock) {
     this.exports = exports;
     this.catalog = catalog;
     this.facets = facets;
     this.versions = versions;
-    this.links = links;
+    this.stretches = stretches;
+    this.code = code;
     this.clock = clock;
   }
 
@@ -171,18 +148,19 @@ class Comparisons {
     GraphDifference difference = GraphDifference.of(before, after);
     List<ChangedAsset> assets = assets(before, after, difference, from, to);
     List<ChangedLink> changed = links(difference, onlyJob, from.at(), to.at());
-    List<ChangedCode> code = code(before, after, onlyJob, from, to);
+    List<CodeChanges.ChangedCode> changedCode =
+        code.between(jobs(before, after, onlyJob), from, to);
     int added = (int) changed.stream().filter(link -> link.change().equals("added")).count();
     return new Comparison(
         asked.focus() == null ? null : asked.focus().ref(),
         from,
         to,
-        summary(assets, changed, code),
+        summary(assets, changed, changedCode),
         assets,
         changed.size() > MAX_LINKS ? changed.subList(0, MAX_LINKS) : changed,
         added,
         changed.size() - added,
-        code,
+        changedCode,
         changed.size() > MAX_LINKS
             ? "the first 1,000 of " + changed.size() + " links are listed; ask for fewer hops"
             : null);
@@ -230,7 +208,7 @@ class Comparisons {
   }
 
   private static String summary(
-      List<ChangedAsset> assets, List<ChangedLink> links, List<ChangedCode> code) {
+      List<ChangedAsset> assets, List<ChangedLink> links, List<CodeChanges.ChangedCode> code) {
     if (assets.isEmpty() && links.isEmpty() && code.isEmpty()) {
       return "Nothing is different.";
     }
@@ -317,10 +295,7 @@ class Comparisons {
     if (onlyJob != null) {
       makers.retainAll(Set.of(onlyJob));
     }
-    var spans = new HashMap<List<String>, List<LinkQueries.Stretch>>();
-    for (LinkQueries.Stretch stretch : links.stretches(makers.toArray(String[]::new))) {
-      spans.computeIfAbsent(key(stretch), k -> new ArrayList<>()).add(stretch);
-    }
+    Map<List<String>, List<LinkQueries.Stretch>> spans = stretches.of(makers);
     var numbers = new HashMap<String, Integer>();
     versions
         .ofAll(makers.toArray(String[]::new))
@@ -378,198 +353,15 @@ class Comparisons {
             stretch == null ? "unknown" : stretch.evidence()));
   }
 
-  // ------------------------------------------------------------------ code
-
-  private List<ChangedCode> code(
-      ExportedGraph before, ExportedGraph after, @Nullable String onlyJob, Side from, Side to) {
+  /** The jobs of both sides. */
+  private static Set<String> jobs(
+      ExportedGraph before, ExportedGraph after, @Nullable String onlyJob) {
+    if (onlyJob != null) {
+      return Set.of(onlyJob);
+    }
     var jobs = new LinkedHashSet<String>();
     before.jobs().forEach(job -> jobs.add(job.ref()));
     after.jobs().forEach(job -> jobs.add(job.ref()));
-    if (onlyJob != null) {
-      jobs.clear();
-      jobs.add(onlyJob);
-    }
-    Map<String, FacetQueries.Value> then = codeAt(jobs, from.at());
-    Map<String, FacetQueries.Value> now = codeAt(jobs, to.at());
-    var changed = new ArrayList<ChangedCode>();
-    for (String job : jobs) {
-      FacetQueries.Value old = then.get(job);
-      FacetQueries.Value fresh = now.get(job);
-      if (old == null || fresh == null) {
-        continue; // a job that is only there on one side is listed with its links
-      }
-      String textBefore = text(old);
-      String textAfter = text(fresh);
-      if (!Fingerprint.of(textBefore).equals(Fingerprint.of(textAfter))) {
-        List<JobVersionQueries.Stored> all = versions.of(job);
-        changed.add(
-            new ChangedCode(
-                job,
-                catalog.asset(job).map(Asset::shown).orElse(job),
-                fresh.key().equals("sql") ? "sql" : "text",
-                number(all, from),
-                number(all, to),
-                since(all, to),
-                lines(textBefore, textAfter)));
-      }
-    }
-    return changed;
-  }
-
-  private Map<String, FacetQueries.Value> codeAt(Collection<String> jobs, Instant at) {
-    var newest = new HashMap<String, FacetQueries.Value>();
-    String[] refs = jobs.toArray(String[]::new);
-    for (String key : List.of("sql", "sourceCode")) {
-      facets
-          .jobValuesUntil(refs, key, at.getEpochSecond(), at.getNano())
-          .forEach(value -> newest.putIfAbsent(value.ref(), value));
-    }
-    return newest;
-  }
-
-  private static String text(FacetQueries.Value value) {
-    return StoredText.json(value.body())
-        .path(value.key().equals("sql") ? "query" : "sourceCode")
-        .stringValue("");
-  }
-
-  /** The version that ran last by a moment. */
-  private static JobVersionQueries.@Nullable Stored running(
-      List<JobVersionQueries.Stored> all, Instant at) {
-    return all.stream()
-        .filter(version -> !version.firstRun().isAfter(at))
-        .max(Comparator.comparing(JobVersionQueries.Stored::firstRun))
-        .orElse(null);
-  }
-
-  private static @Nullable Integer number(List<JobVersionQueries.Stored> all, Side side) {
-    if (side.version() != null) {
-      return side.version();
-    }
-    JobVersionQueries.Stored version = running(all, side.at());
-    return version == null ? null : version.number();
-  }
-
-  private static @Nullable Instant since(List<JobVersionQueries.Stored> all, Side side) {
-    JobVersionQueries.Stored version = running(all, side.at());
-    return version == null ? null : version.firstRun();
-  }
-
-  /** Two texts line by line, side by side. */
-  static List<CodeLine> lines(String before, String after) {
-    List<DiffRow> rows =
-        DiffRowGenerator.create()
-            .ignoreWhiteSpaces(true)
-            .lineNormalizer(line -> line) // shown as it is; pages escape it themselves
-            .build()
-            .generateDiffRows(before.lines().toList(), after.lines().toList());
-    var lines = new ArrayList<CodeLine>();
-    int old = 0;
-    int fresh = 0;
-    for (DiffRow row : rows) {
-      boolean hasOld = row.getTag() != DiffRow.Tag.INSERT;
-      boolean hasNew = row.getTag() != DiffRow.Tag.DELETE;
-      old += hasOld ? 1 : 0;
-      fresh += hasNew ? 1 : 0;
-      String change =
-          switch (row.getTag()) {
-            case EQUAL -> "same";
-            case CHANGE -> "changed";
-            case INSERT -> "added";
-            default -> "removed";
-          };
-      lines.add(
-          new CodeLine(
-              change,
-              hasOld ? old : null,
-              row.getOldLine(),
-              hasNew ? fresh : null,
-              row.getNewLine()));
-    }
-    return lines.size() > MAX_LINES ? lines.subList(0, MAX_LINES) : lines;
-  }
-
-  // ------------------------------------------------------------------ moments
-
-  /** A moment at which links around an asset changed. */
-  record Moment(Instant at, int added, int ended, List<String> by) {}
-
-  /** The moments at which links of the assets around a focus began or ended, oldest first. */
-  @Transactional(readOnly = true)
-  public List<Moment> moments(
-      References.Named focus, boolean upstream, boolean downstream, int hops) {
-    ExportedGraph part = exports.around(new Exports.Part(focus, upstream, downstream, hops, null));
-    var refs = new TreeSet<String>();
-    refs.add(focus.asset().ref());
-    part.assets().forEach(asset -> refs.add(asset.ref()));
-    String[] parts =
-        refs.stream()
-            .flatMap(ref -> catalog.known(ref).map(Asset::parts).orElse(List.of(ref)).stream())
-            .toArray(String[]::new);
-    var added = new TreeMap<Instant, Integer>();
-    var ended = new TreeMap<Instant, Integer>();
-    var by = new HashMap<Instant, Set<String>>();
-    Instant now = clock.instant();
-    // A new partition of a dataset brings no new link of the dataset: its stretches are merged.
-    var byLink = new LinkedHashMap<List<String>, List<LinkQueries.Stretch>>();
-    for (LinkQueries.Stretch stretch : links.stretchesTouching(parts)) {
-      byLink.computeIfAbsent(key(stretch), k -> new ArrayList<>()).add(stretch);
-    }
-    for (List<LinkQueries.Stretch> stretches : byLink.values()) {
-      stretches.sort(Comparator.comparing(LinkQueries.Stretch::since));
-      Instant end = Instant.MIN;
-      for (LinkQueries.Stretch stretch : stretches) {
-        if (stretch.since().isAfter(end)) {
-          noteEnd(end, now, stretch.owner(), ended, by);
-          added.merge(stretch.since(), 1, Integer::sum);
-          note(by, stretch.since(), stretch.owner());
-        }
-        Instant until = stretch.until() == null ? Instant.MAX : stretch.until();
-        end = until.isAfter(end) ? until : end;
-      }
-      noteEnd(end, now, stretches.get(0).owner(), ended, by);
-    }
-    var moments = new ArrayList<Moment>();
-    var all = new TreeSet<>(added.keySet());
-    all.addAll(ended.keySet());
-    for (Instant at : all) {
-      moments.add(
-          new Moment(
-              at,
-              added.getOrDefault(at, 0),
-              ended.getOrDefault(at, 0),
-              List.copyOf(by.getOrDefault(at, Set.of()))));
-    }
-    return moments;
-  }
-
-  private void noteEnd(
-      Instant end,
-      Instant now,
-      String owner,
-      Map<Instant, Integer> ended,
-      Map<Instant, Set<String>> by) {
-    if (end.isAfter(Instant.MIN) && !end.isAfter(now)) {
-      ended.merge(end, 1, Integer::sum);
-      note(by, end, owner);
-    }
-  }
-
-  /** A link of the graph, by what its parts belong to. */
-  private List<String> key(LinkQueries.Stretch stretch) {
-    String source = catalog.leadOf(stretch.from());
-    String target = catalog.leadOf(stretch.to());
-    return List.of(
-        stretch.owner(),
-        source,
-        catalog.columnOf(source, stretch.fromColumn()),
-        target,
-        catalog.columnOf(target, stretch.toColumn()),
-        stretch.flow());
-  }
-
-  private void note(Map<Instant, Set<String>> by, Instant at, String owner) {
-    by.computeIfAbsent(at, k -> new TreeSet<>())
-        .add(catalog.asset(owner).map(Asset::shown).orElse(owner));
+    return jobs;
   }
 }

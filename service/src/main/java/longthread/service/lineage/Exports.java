@@ -20,7 +20,7 @@ import longthread.core.graph.Walk;
 import longthread.service.job.JobParts;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
-import longthread.service.live.GraphFollower;
+import longthread.service.live.PastGraphs;
 import longthread.service.live.References;
 import longthread.service.live.Sight;
 import longthread.service.storage.graph.LinkQueries;
@@ -50,13 +50,13 @@ class Exports {
       @Nullable Instant asOf) {}
 
   private final Catalog catalog;
-  private final GraphFollower follower;
+  private final PastGraphs graphs;
   private final JobParts jobParts;
   private final LinkQueries links;
 
-  Exports(Catalog catalog, GraphFollower follower, JobParts jobParts, LinkQueries links) {
+  Exports(Catalog catalog, PastGraphs graphs, JobParts jobParts, LinkQueries links) {
     this.catalog = catalog;
-    this.follower = follower;
+    this.graphs = graphs;
     this.jobParts = jobParts;
     this.links = links;
   }
@@ -80,14 +80,14 @@ class Exports {
   /** The same, and an empty graph where the focus had no lineage. */
   @Transactional(readOnly = true)
   public ExportedGraph around(Part part) {
-    LineageGraph graph = part.asOf() == null ? follower.graph() : follower.graphAt(part.asOf());
+    LineageGraph graph = graphs.of(part.asOf());
     return new Chosen(graph, reached(graph, part)).export();
   }
 
   private BitSet reached(LineageGraph graph, Part part) {
     var reached = new BitSet();
     if (part.focus() == null) {
-      reached.set(0, graph.assetCount());
+      reached.or(graph.assets());
       refuseIfTooMany(reached);
       return reached;
     }

@@ -22,6 +22,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.Glossary;
 import longthread.service.live.GraphFollower;
 import longthread.service.live.LabelBoard;
+import longthread.service.live.PastGraphs;
 import longthread.service.live.References;
 import longthread.service.log.EventLog;
 import longthread.service.storage.graph.LinkQueries;
@@ -133,6 +134,7 @@ class LineageViews {
   private final Glossary glossary;
   private final LabelBoard labels;
   private final GraphFollower follower;
+  private final PastGraphs graphs;
   private final JobParts jobParts;
   private final ConstantBranches constantBranches;
   private final LinkQueries links;
@@ -145,6 +147,7 @@ class LineageViews {
       Catalog catalog,
       Glossary glossary,
       GraphFollower follower,
+      PastGraphs graphs,
       JobParts jobParts,
       ConstantBranches constantBranches,
       LinkQueries links,
@@ -161,6 +164,7 @@ class LineageViews {
     this.catalog = catalog;
     this.glossary = glossary;
     this.follower = follower;
+    this.graphs = graphs;
     this.jobParts = jobParts;
     this.constantBranches = constantBranches;
     this.links = links;
@@ -189,7 +193,7 @@ class LineageViews {
   public View view(Wanted wanted) {
     References.Named named = wanted.focus();
     GraphView.Detail level = detail(wanted.detail(), named);
-    LineageGraph graph = wanted.asOf() == null ? follower.graph() : follower.graphAt(wanted.asOf());
+    LineageGraph graph = graphs.of(wanted.asOf());
     GraphView view =
         GraphView.of(
             graph,
@@ -464,7 +468,7 @@ class LineageViews {
 
   /** The shortest thread between two, in whichever direction there is one. */
   ThreadAnswer thread(References.Named source, References.Named target, @Nullable Instant asOf) {
-    LineageGraph graph = asOf == null ? follower.graph() : follower.graphAt(asOf);
+    LineageGraph graph = graphs.of(asOf);
     int start = place(graph, source, true, asOf);
     int end = place(graph, target, false, asOf);
     Optional<ThreadFinder.Found> found = ThreadFinder.find(graph, start, end);

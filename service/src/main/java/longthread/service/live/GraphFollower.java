@@ -2,7 +2,6 @@ package longthread.service.live;
 
 import jakarta.annotation.PostConstruct;
 import jakarta.annotation.PreDestroy;
-import java.lang.ref.SoftReference;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
@@ -53,7 +52,6 @@ public class GraphFollower {
   private static final Logger LOG = LoggerFactory.getLogger(GraphFollower.class);
   private static final int MAX_CHANGES = 200;
   private static final int MAX_TAIL = 2_000; // changes that a graph is caught up by at a start
-  private static final int MAX_CHAIN = 20; // of renames
   private static final int CARDS_AT_ONCE = 1_000;
   private static final double MILLIS = 1_000;
   private static final HeadQueries.Position NOWHERE =
@@ -62,15 +60,12 @@ public class GraphFollower {
   private final HeadQueries head;
   private final CardQueries cards;
   private final LinkQueries links;
-  private final RenameQueries renames;
   private final StatementQueries statements;
   private final Catalog catalog;
   private final ColumnMaps columnMaps;
   private final GraphFile graphFile;
+  private final LinkNames linkNames;
   private final Clock clock;
-  private volatile Map<String, List<NewName>> newNames = Map.of();
-  private final Object pastLock = new Object(); // one past graph is read at a time
-  private SoftReference<Past> past = new SoftReference<>(null);
   private volatile GraphStore store = new GraphStore();
   private volatile HeadQueries.Position position = NOWHERE;
   private HeadQueries.Position keptAt = NOWHERE;
@@ -92,18 +87,35 @@ public class GraphFollower {
     this.head = head;
     this.cards = cards;
     this.links = links;
-    this.renames = renames;
     this.statements = statements;
     this.catalog = catalog;
     this.columnMaps = columnMaps;
     this.graphFile = graphFile;
     this.clock = clock;
+    linkNames = new LinkNames(renames, catalog);
     catalog.linkedBy(this::isLinked);
   }
 
   /** The graph as it stands. */
   public LineageGraph graph() {
     return store.current();
+  }
+
+  /** How stored links are named in the graph. */
+  LinkNames linkNames() {
+    return linkNames;
+  }
+
+  /**
+   * A graph that another may change, as of now.
+   *
+   * @param endedUpTo links whose date came by then are out of it
+   */
+  record Fork(GraphStore store, Instant endedUpTo) {}
+
+  /** Copies the names of the graph, while no change is taken in. */
+  synchronized Fork fork() {
+    return new Fork(store.fork(), endedUpTo);
   }
 
   /** Whether a dataset has links. */
@@ -148,7 +160,7 @@ public class GraphFollower {
     onRegister.forEach(Runnable::run);
     List<String> spelled = rules();
     catalog.setRules(MergeRules.of(spelled));
-    readRenames();
+    linkNames.readRenames();
     namedBy = namedBy(spelled);
     List<Card> all = cards();
     Instant read = clock.instant();
@@ -300,10 +312,14 @@ public class GraphFollower {
    * whose places in their order stand in the graph.
    */
   private String namedBy(List<String> rules) {
-    var texts = new TreeSet<String>();
-    newNames.forEach((name, to) -> texts.add(name + " " + to));
     return CanonicalJson.digest(
-        Arrays.toString(Flow.values()) + "\n" + catalog.foldedBy() + "\n" + rules + "\n" + texts);
+        Arrays.toString(Flow.values())
+            + "\n"
+            + catalog.foldedBy()
+            + "\n"
+            + rules
+            + "\n"
+            + linkNames.texts());
   }
 
   /** The rules of people by which names are one, in the order of their ids. */
@@ -318,7 +334,7 @@ public class GraphFollower {
     var fresh = new GraphStore();
     fresh.describeAll(listed(catalog.all()));
     GraphStore.Loading loading = fresh.load();
-    links.forEachCurrent(link -> loading.add(link.owner(), named(link)));
+    links.forEachCurrent(link -> loading.add(link.owner(), linkNames.named(link)));
     loading.publish();
     columnMaps.reload();
     store = fresh;
@@ -387,7 +403,7 @@ public class GraphFollower {
     CatalogIndex.Resolving resolving = catalog.put(changed);
     boolean regrouped = resolving.regrouped();
     if (changed.stream().anyMatch(card -> card.renamedTo() != null || !card.formerly().isEmpty())) {
-      regrouped |= readRenames();
+      regrouped |= linkNames.readRenames();
       namedBy = namedBy(rules());
     }
     if (regrouped) {
@@ -401,8 +417,8 @@ public class GraphFollower {
     store.describeAll(listed(assets.values()));
     var owners = new TreeSet<>(refs);
     owners.addAll(ownersTouching(resolving.respelled()));
-    var byOwner = new HashMap<String, List<NamedLink>>();
-    links.currentOf(owners.toArray(String[]::new)).forEach(link -> add(link, byOwner));
+    Map<String, List<NamedLink>> byOwner =
+        linkNames.byOwner(links.currentOf(owners.toArray(String[]::new)));
     for (String ref : owners) {
       if (store.current().ownerOrdinal(ref).isPresent()) {
         byOwner.putIfAbsent(ref, List.of());
@@ -441,81 +457,5 @@ public class GraphFollower {
               });
     }
     return owners;
-  }
-
-  /** The graph as it stood at a moment, with all knowledge of today. */
-  public LineageGraph graphAt(Instant at) {
-    long now = number();
-    synchronized (pastLock) {
-      Past kept = past.get();
-      if (kept != null && kept.at().equals(at) && kept.number() == now) {
-        return kept.graph();
-      }
-      past.clear(); // two of them need not fit
-      var read = new GraphStore();
-      GraphStore.Loading loading = read.load();
-      links.forEachAt(at, link -> loading.add(link.owner(), named(link)));
-      loading.publish();
-      LineageGraph graph = read.current();
-      past = new SoftReference<>(new Past(at, now, graph));
-      return graph;
-    }
-  }
-
-  /**
-   * A graph of a moment, kept while there is room: who compares or walks through time asks again.
-   *
-   * @param number of the change up to which what is known of that moment goes
-   */
-  private record Past(Instant at, long number, LineageGraph graph) {}
-
-  private void add(LinkQueries.Named link, Map<String, List<NamedLink>> byOwner) {
-    byOwner.computeIfAbsent(link.owner(), k -> new ArrayList<>()).add(named(link));
-  }
-
-  private NamedLink named(LinkQueries.Named link) {
-    String from = catalog.leadOf(nameSince(link.from(), link.lastSeen()));
-    String to = catalog.leadOf(nameSince(link.to(), link.lastSeen()));
-    return new NamedLink(
-        from,
-        catalog.columnOf(from, link.fromColumn()),
-        to,
-        catalog.columnOf(to, link.toColumn()),
-        Flow.valueOf(link.flow()),
-        link.masking());
-  }
-
-  /** What was under a name before it was given up is seen under the name it got. */
-  private String nameSince(String ref, Instant lastSeen) {
-    String name = ref;
-    for (int hop = 0; hop < MAX_CHAIN; hop++) {
-      String next = null;
-      for (NewName to : newNames.getOrDefault(name, List.of())) {
-        if (lastSeen.isBefore(to.at())) {
-          next = to.ref();
-          break;
-        }
-      }
-      if (next == null) {
-        return name;
-      }
-      name = next;
-    }
-    return name;
-  }
-
-  private record NewName(Instant at, String ref) {}
-
-  /** Reads all renames; returns whether there are others than before. */
-  private boolean readRenames() {
-    var names = new HashMap<String, List<NewName>>();
-    for (RenameQueries.NewName row : renames.all()) {
-      names
-          .computeIfAbsent(row.from(), k -> new ArrayList<>())
-          .add(new NewName(Instant.ofEpochSecond(row.atS(), row.atN()), row.to()));
-    }
-    boolean changed = !names.equals(newNames);
-    newNames = names;
-    return changed;
   }
 }

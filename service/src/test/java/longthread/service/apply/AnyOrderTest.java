@@ -3,6 +3,8 @@ package longthread.service.apply;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.file.Path;
+import java.time.Instant;
+import java.time.OffsetDateTime;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -23,6 +25,7 @@ import org.junit.jupiter.params.provider.ValueSource;
 @ExtendWith(RunningService.Extension.class)
 class AnyOrderTest {
   private static final int EVENTS = 400;
+  private static final int MOMENTS = 8;
 
   private final RunningService service;
   private final Api api;
@@ -38,22 +41,24 @@ class AnyOrderTest {
   private final Path graphFile = folder.resolve("graph.image");
 
   private void send(List<String> events, Random random) {
-    String receipt = "0";
+    long receipt = 0;
     for (int from = 0; from < events.size(); ) {
       int to = Math.min(events.size(), from + 1 + random.nextInt(120));
       Api.Answer answer =
           api.post("/api/v1/lineage/batch", String.join("\n", events.subList(from, to)));
       assertThat(answer.status()).isEqualTo(200);
       assertThat(answer.json().path("refused")).isEmpty();
-      String block = answer.json().path("receipt").stringValue("0");
-      receipt = block.equals("0") ? receipt : block;
+      // Events that were there before have the receipt of then.
+      receipt = Math.max(receipt, Long.parseLong(answer.json().path("receipt").stringValue("0")));
       if (random.nextInt(3) == 0) {
-        api.see(receipt); // so that batches of every size are applied, not only large ones
+        api.see(
+            String.valueOf(
+                receipt)); // so that batches of every size are applied, not only large ones
         assertMemoryIsAsLoaded();
       }
       from = to;
     }
-    api.see(receipt);
+    api.see(String.valueOf(receipt));
   }
 
   /** What is held in memory follows every change as if it had been loaded after it. */
@@ -63,6 +68,29 @@ class AnyOrderTest {
     assertThat(difference(String.join("\n", loaded), String.join("\n", held))).isEmpty();
     List<String> caughtUp = Memory.caughtUp(service, graphFile);
     assertThat(difference(String.join("\n", loaded), String.join("\n", caughtUp))).isEmpty();
+  }
+
+  /** The graph of now, changed to a moment at which links began or ended, is that of then. */
+  private void assertThePastIsAsRead(Random random) {
+    List<Instant> moments =
+        service
+            .jdbc()
+            .queryForList(
+                "select first_seen from link_row union select until from link_span"
+                    + " where until is not null order by 1",
+                OffsetDateTime.class)
+            .stream()
+            .map(OffsetDateTime::toInstant)
+            .toList();
+    assertThat(moments).hasSizeGreaterThan(MOMENTS);
+    for (int i = 0; i < MOMENTS; i++) {
+      Instant at = moments.get(random.nextInt(moments.size())).minusSeconds(random.nextInt(2));
+      List<String> read = Memory.readAt(at, service);
+      List<String> changed = Memory.changedTo(at, service);
+      assertThat(difference(String.join("\n", read), String.join("\n", changed)))
+          .as(at.toString())
+          .isEmpty();
+    }
   }
 
   /** The lines that only one of two dumps has, the first of them. */
@@ -89,6 +117,7 @@ class AnyOrderTest {
     service.forgetEverything();
     send(events, random);
     assertMemoryIsAsLoaded();
+    assertThePastIsAsRead(random);
     return new Ending(service.dump(), Memory.held(service));
   }
 

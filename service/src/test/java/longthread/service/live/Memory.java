@@ -2,6 +2,7 @@ package longthread.service.live;
 
 import java.nio.file.Path;
 import java.time.Clock;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.TreeSet;
@@ -41,6 +42,23 @@ public final class Memory {
     var started = new Started(service, new GraphFile(file.toString()));
     started.follower.keep();
     return started.lines();
+  }
+
+  /** The graph of a moment, made out of the graph of now. */
+  public static List<String> changedTo(Instant at, RunningService service) {
+    LineageGraph graph = service.bean(PastGraphs.class).changed(at, 0).orElseThrow();
+    return List.copyOf(withAssets(graph));
+  }
+
+  /** The graph of a moment, read from the tables. */
+  public static List<String> readAt(Instant at, RunningService service) {
+    return List.copyOf(withAssets(service.bean(PastGraphs.class).read(at)));
+  }
+
+  private static TreeSet<String> withAssets(LineageGraph graph) {
+    TreeSet<String> lines = lines(graph);
+    graph.assets().stream().forEach(asset -> lines.add("asset " + graph.assetReference(asset)));
+    return lines;
   }
 
   /** A catalog that has just started. */
@@ -103,8 +121,13 @@ public final class Memory {
               lines.add("tied " + asset.ref() + new TreeSet<>(catalog.tiedBy(asset.ref())));
             });
     maps.texts().forEach((owner, text) -> lines.add("map " + owner + " " + text));
-    LineageGraph graph = follower.graph();
-    for (int asset = 0; asset < graph.assetCount(); asset++) {
+    lines.addAll(lines(follower.graph()));
+    return List.copyOf(lines);
+  }
+
+  private static TreeSet<String> lines(LineageGraph graph) {
+    var lines = new TreeSet<String>();
+    for (int asset : graph.assets().stream().toArray()) {
       var nodes = new ArrayList<Integer>(List.of(graph.rowsOf(asset)));
       graph.forEachColumn(asset, nodes::add);
       for (int node : nodes) {
@@ -128,6 +151,6 @@ public final class Memory {
         }
       }
     }
-    return List.copyOf(lines);
+    return lines;
   }
 }

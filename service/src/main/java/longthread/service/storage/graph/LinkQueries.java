@@ -341,6 +341,26 @@ public interface LinkQueries {
           + " where (l.until is null or l.until > now())")
   List<Named> currentOf(String[] refs);
 
+  /** The links that these jobs made or datasets declared at a moment. */
+  @SQL(
+      "with owners (kind, id, ref) as"
+          + OWNERS
+          + " select o.ref as owner, f.ref as source, l.from_column, t.ref as target,"
+          + " l.to_column, l.flow, l.masking, l.last_seen from owners o"
+          + " join link l on l.owner_kind = o.kind and l.owner_id = o.id"
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
+          + " where l.first_seen <= :at and (l.until is null or l.until > :at)")
+  List<Named> heldBy(String[] refs, Instant at);
+
+  /** The owners of links that began after one moment or ended after another, or will end. */
+  @SQL(
+      "select coalesce(j.ref, d.ref) from"
+          + " (select owner_kind, owner_id from link_row where first_seen > :began"
+          + " union select owner_kind, owner_id from link_span where until > :ended) c"
+          + " left join job j on c.owner_kind = 2 and j.id = c.owner_id"
+          + " left join dataset d on c.owner_kind = 1 and d.id = c.owner_id")
+  List<String> changedSince(Instant began, Instant ended);
+
   /** A link over one stretch of time, by references; the version is its hash. */
   record Stretch(
       String owner,
