@@ -19,6 +19,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
+import tools.jackson.databind.node.ObjectNode;
 
 /** What is judged by a snapshot against what the service itself judges. */
 @ExtendWith(RunningService.Extension.class)
@@ -94,6 +95,13 @@ class SnapshotTest {
         .toString();
   }
 
+  /** The items without the numbers of what rests on each, which are counted twice a second. */
+  private static List<JsonNode> judgements(JsonNode answer) {
+    return StreamSupport.stream(answer.path("items").spliterator(), false)
+        .map(item -> (JsonNode) ((ObjectNode) item).without("dependents"))
+        .toList();
+  }
+
   private static String judged(Snapshot snapshot, List<Snapshot.Step> steps) {
     Snapshot.Judged judged;
     try {
@@ -161,8 +169,8 @@ class SnapshotTest {
         "{\"format\":\"longthread-change/1\",\"title\":\"t\",\"steps\":[{\"change\":\"drop\",\"of\":\""
             + space
             + "/t0#a\"}]}";
-    assertThat(api.post("/api/v1/impact", whole, "Content-Type", JSON).json().path("items"))
-        .isEqualTo(yaml.path("items"));
+    JsonNode json = api.post("/api/v1/impact", whole, "Content-Type", JSON).json();
+    assertThat(judgements(json)).isEqualTo(judgements(yaml));
     assertThat(api.get("/api/v1/planned-changes").json().path("total").intValue()).isEqualTo(kept);
     assertThat(
             api.post(

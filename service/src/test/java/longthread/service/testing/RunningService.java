@@ -13,6 +13,7 @@ import org.junit.jupiter.api.extension.ParameterResolver;
 import org.springframework.boot.WebApplicationType;
 import org.springframework.boot.builder.SpringApplicationBuilder;
 import org.springframework.context.ConfigurableApplicationContext;
+import org.springframework.dao.PessimisticLockingFailureException;
 import org.springframework.jdbc.core.JdbcTemplate;
 
 /**
@@ -142,15 +143,27 @@ public final class RunningService implements AutoCloseable {
     return context.getBean(CatalogDump.class).text();
   }
 
+  private static final int TRIES = 5;
+  private static final String EVERYTHING =
+      "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
+          + " facet_body, run_facet, shape, run_shape, declared, described, run,"
+          + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
+          + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file, preview_source, value_sample,"
+          + " watch, watch_cause, delivery, planned_answer, planned_change, share_link, ticket, trail_step, trail_sharing";
+
   /** Empties log and catalog, as if the service were new; keys and accounts stay. */
   public void forgetEverything() {
-    jdbc()
-        .execute(
-            "truncate event_block, event_seen, refused_event, recent_event, facet, facet_now,"
-                + " facet_body, run_facet, shape, run_shape, declared, described, run,"
-                + " check_result, link_row, link_span, job_version, job_map, card, graph_change, renamed,"
-                + " pending_sql, statement, key_use, source_reader, coverage_day, dataset, job, emitter, emitter_minute, emitter_hour, taken_file, preview_source, value_sample,"
-                + " watch, watch_cause, delivery, planned_answer, planned_change, share_link, ticket, trail_step, trail_sharing");
+    for (int left = TRIES; ; left--) {
+      try {
+        jdbc().execute(EVERYTHING);
+        break;
+      } catch (PessimisticLockingFailureException e) {
+        // work in the background took its locks in another order
+        if (left == 0) {
+          throw e;
+        }
+      }
+    }
     jdbc().execute("update intake_count set received = 0, applied = 0, duplicates = 0");
     context.getBean(RecentDigests.class).clear();
     // whoever applies next finds another's mark and drops what it remembers
