@@ -4,12 +4,15 @@ import java.net.URLEncoder;
 import java.net.http.HttpRequest;
 import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Locale;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.IntStream;
 
 /**
  * Asks an estate what was really behind its tables and pages, what changed, and what changes would
@@ -17,6 +20,7 @@ import java.util.regex.Pattern;
  */
 final class HistoryRun {
   private static final int ROUNDS = 15; // odd, so that one stands in the middle
+  private static final long MINUTES_APART = 50; // of 200: a week
   private static final Pattern REFERENCE = Pattern.compile("\"ref\":\"([^\"]+)\",\"kind\":\"");
   private static final Pattern RUN = Pattern.compile("\"ref\":\"(run:[^\"]+)\"");
   private static final Pattern MOMENT =
@@ -40,6 +44,7 @@ final class HistoryRun {
         tables.size(), pages.size(), runs.size(), moment.replace("%3A", ":"));
     ask("health", "/health", List.of(""));
     ask("graph of two hops", "/api/v1/graph?hops=2&ref=%s", tables);
+    ask("graph as of any moment", "/api/v1/graph?hops=2&ref=%s", atMoments(tables, "&asOf="));
     ask("run-exact of a table", "/api/v1/graph?exact=run&ref=%s", tables);
     ask("run-exact of a dashboard", "/api/v1/graph?exact=run&ref=%s", pages);
     ask("run-exact of a run", "/api/v1/graph?exact=run&ref=%s", runs);
@@ -47,12 +52,21 @@ final class HistoryRun {
     ask("proof of a table", "/api/v1/proof?ref=%s", tables);
     ask("proof of a dashboard", "/api/v1/proof?ref=%s", pages);
     String compare = "/api/v1/compare?from=" + moment + "&to=now&";
+    ask("compare with any moment", "/api/v1/compare?hops=2&ref=%s", atMoments(tables, "&from="));
     ask("compare two hops of a table", compare + "hops=2&ref=%s", tables);
     ask("compare all around a table", compare + "ref=%s", tables);
     ask("compare everything", compare.substring(0, compare.length() - 1), List.of(""));
     ask("moments", "/api/v1/moments?ref=%s", tables);
     plans(tables);
     ask("snapshot", "/api/v1/snapshot", List.of(""), 3);
+  }
+
+  /** Each table with another moment of the days before, so that no graph of then is kept. */
+  private static List<String> atMoments(List<String> tables, String parameter) {
+    Instant now = Instant.now();
+    return IntStream.range(0, tables.size())
+        .mapToObj(i -> tables.get(i) + parameter + now.minus(MINUTES_APART * i, ChronoUnit.MINUTES))
+        .toList();
   }
 
   /** A planned change of a table, judged, kept, listed, and compared with what occurred. */

@@ -147,22 +147,22 @@ class Comparisons {
     ExportedGraph after = part(asked, to);
     GraphDifference difference = GraphDifference.of(before, after);
     List<ChangedAsset> assets = assets(before, after, difference, from, to);
-    List<ChangedLink> changed = links(difference, onlyJob, from.at(), to.at());
+    ChangedLinks changed = links(difference, onlyJob, from.at(), to.at());
     List<CodeChanges.ChangedCode> changedCode =
         code.between(jobs(before, after, onlyJob), from, to);
-    int added = (int) changed.stream().filter(link -> link.change().equals("added")).count();
+    int all = changed.added() + changed.removed();
     return new Comparison(
         asked.focus() == null ? null : asked.focus().ref(),
         from,
         to,
         summary(assets, changed, changedCode),
         assets,
-        changed.size() > MAX_LINKS ? changed.subList(0, MAX_LINKS) : changed,
-        added,
-        changed.size() - added,
+        changed.first(),
+        changed.added(),
+        changed.removed(),
         changedCode,
-        changed.size() > MAX_LINKS
-            ? "the first 1,000 of " + changed.size() + " links are listed; ask for fewer hops"
+        all > changed.first().size()
+            ? "1,000 of " + all + " links are listed; ask for fewer hops"
             : null);
   }
 
@@ -208,8 +208,8 @@ class Comparisons {
   }
 
   private static String summary(
-      List<ChangedAsset> assets, List<ChangedLink> links, List<CodeChanges.ChangedCode> code) {
-    if (assets.isEmpty() && links.isEmpty() && code.isEmpty()) {
+      List<ChangedAsset> assets, ChangedLinks links, List<CodeChanges.ChangedCode> code) {
+    if (assets.isEmpty() && links.first().isEmpty() && code.isEmpty()) {
       return "Nothing is different.";
     }
     var counts = new LinkedHashMap<String, Integer>();
@@ -217,7 +217,9 @@ class Comparisons {
     assets.forEach(
         asset ->
             asset.columns().forEach(c -> counts.merge("column " + c.change(), 1, Integer::sum)));
-    links.forEach(link -> counts.merge("link " + link.change(), 1, Integer::sum));
+    counts.put("link added", links.added());
+    counts.put("link removed", links.removed());
+    counts.values().removeIf(count -> count == 0);
     code.forEach(c -> counts.merge("job with other code", 1, Integer::sum));
     var words = new ArrayList<String>();
     counts.forEach(
@@ -287,41 +289,44 @@ class Comparisons {
 
   // ------------------------------------------------------------------ links
 
-  private List<ChangedLink> links(
+  /** Links of one side only: the first of them, and how many there are. */
+  private record ChangedLinks(List<ChangedLink> first, int added, int removed) {}
+
+  private ChangedLinks links(
       GraphDifference difference, @Nullable String onlyJob, Instant from, Instant to) {
+    List<ExportedGraph.Link> added = of(onlyJob, difference.linksAdded());
+    List<ExportedGraph.Link> removed = of(onlyJob, difference.linksRemoved());
+    // Where there are too many, those that are gone have their half of the list too.
+    int forAdded = Math.max(MAX_LINKS / 2, MAX_LINKS - removed.size());
+    List<ExportedGraph.Link> firstAdded = added.subList(0, Math.min(forAdded, added.size()));
+    List<ExportedGraph.Link> firstRemoved =
+        removed.subList(0, Math.min(MAX_LINKS - firstAdded.size(), removed.size()));
     var makers = new TreeSet<String>();
-    difference.linksAdded().forEach(link -> makers.add(link.maker()));
-    difference.linksRemoved().forEach(link -> makers.add(link.maker()));
-    if (onlyJob != null) {
-      makers.retainAll(Set.of(onlyJob));
-    }
+    firstAdded.forEach(link -> makers.add(link.maker()));
+    firstRemoved.forEach(link -> makers.add(link.maker()));
     Map<List<String>, List<LinkQueries.Stretch>> spans = stretches.of(makers);
     var numbers = new HashMap<String, Integer>();
     versions
         .ofAll(makers.toArray(String[]::new))
         .forEach(v -> numbers.put(v.job() + "\n" + v.hash(), v.number()));
-    var changed = new ArrayList<ChangedLink>();
-    difference
-        .linksAdded()
-        .forEach(link -> add(link, "added", makers, spans, numbers, from, to, changed));
-    difference
-        .linksRemoved()
-        .forEach(link -> add(link, "removed", makers, spans, numbers, from, to, changed));
-    return changed;
+    var first = new ArrayList<ChangedLink>();
+    firstAdded.forEach(link -> first.add(changed(link, "added", spans, numbers, from, to)));
+    firstRemoved.forEach(link -> first.add(changed(link, "removed", spans, numbers, from, to)));
+    return new ChangedLinks(first, added.size(), removed.size());
   }
 
-  private void add(
+  private static List<ExportedGraph.Link> of(
+      @Nullable String onlyJob, Collection<ExportedGraph.Link> links) {
+    return links.stream().filter(l -> onlyJob == null || l.maker().equals(onlyJob)).toList();
+  }
+
+  private ChangedLink changed(
       ExportedGraph.Link link,
       String change,
-      Set<String> makers,
       Map<List<String>, List<LinkQueries.Stretch>> spans,
       Map<String, Integer> numbers,
       Instant from,
-      Instant to,
-      List<ChangedLink> changed) {
-    if (!makers.contains(link.maker())) {
-      return;
-    }
+      Instant to) {
     boolean added = change.equals("added");
     LinkQueries.Stretch stretch =
         spans
@@ -339,18 +344,17 @@ class Comparisons {
             .filter(s -> added ? !s.since().isAfter(to) : !s.until().isAfter(to))
             .max(Comparator.comparing(LinkQueries.Stretch::since))
             .orElse(null);
-    changed.add(
-        new ChangedLink(
-            change,
-            link.source(),
-            link.target(),
-            link.flow().name(),
-            link.flow().words(),
-            link.maker(),
-            catalog.asset(link.maker()).map(Asset::shown).orElse(link.maker()),
-            stretch == null ? null : added ? stretch.since() : stretch.until(),
-            stretch == null ? null : numbers.get(link.maker() + "\n" + stretch.version()),
-            stretch == null ? "unknown" : stretch.evidence()));
+    return new ChangedLink(
+        change,
+        link.source(),
+        link.target(),
+        link.flow().name(),
+        link.flow().words(),
+        link.maker(),
+        catalog.asset(link.maker()).map(Asset::shown).orElse(link.maker()),
+        stretch == null ? null : added ? stretch.since() : stretch.until(),
+        stretch == null ? null : numbers.get(link.maker() + "\n" + stretch.version()),
+        stretch == null ? "unknown" : stretch.evidence());
   }
 
   /** The jobs of both sides. */
