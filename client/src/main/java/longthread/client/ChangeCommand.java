@@ -192,7 +192,7 @@ final class ChangeCommand {
         document = Files.readAllBytes(file);
       } catch (IOException e) {
         throw new ParameterException(
-            spec.commandLine(), "cannot read " + file + ": " + e.getMessage());
+            spec.commandLine(), "cannot read " + file + ": " + FileWords.why(e));
       }
       print(service().state(ALL, Map.of(), "application/yaml", document));
       return 0;

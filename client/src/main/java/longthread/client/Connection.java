@@ -87,7 +87,7 @@ final class Connection {
       return !home.isEmpty() && Files.isReadable(path) ? Files.readString(path).strip() : "";
     } catch (IOException e) {
       throw new ServiceException(
-          ServiceException.NOT_REACHABLE, path + " cannot be read: " + e.getMessage());
+          ServiceException.NOT_REACHABLE, path + " cannot be read: " + FileWords.why(e));
     }
   }
 }

@@ -88,7 +88,7 @@ final class ExportCommand extends Output implements Callable<Integer> {
       Files.write(file, bytes);
     } catch (IOException e) {
       throw new ParameterException(
-          spec.commandLine(), "Cannot write " + file + ": " + e.getMessage());
+          spec.commandLine(), "Cannot write " + file + ": " + FileWords.why(e));
     }
     note("written to " + file);
     return 0;

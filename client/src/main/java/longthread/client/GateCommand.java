@@ -140,7 +140,7 @@ final class GateCommand extends Output implements Callable<Integer> {
     try {
       return Files.readString(file);
     } catch (IOException e) {
-      throw wrong("cannot read " + file + ": " + e.getMessage());
+      throw wrong("cannot read " + file + ": " + FileWords.why(e));
     }
   }
 
@@ -166,7 +166,7 @@ final class GateCommand extends Output implements Callable<Integer> {
       }
       return SnapshotJudge.of(snapshot);
     } catch (IOException e) {
-      throw wrong("cannot read " + snapshot + ": " + e.getMessage());
+      throw wrong("cannot read " + snapshot + ": " + FileWords.why(e));
     } catch (BadSnapshotException e) {
       throw wrong("cannot use " + snapshot + ": " + e.getMessage());
     }
@@ -251,7 +251,7 @@ final class GateCommand extends Output implements Callable<Integer> {
       try {
         Files.writeString(file, text.get());
       } catch (IOException e) {
-        throw wrong("Cannot write " + file + ": " + e.getMessage());
+        throw wrong("Cannot write " + file + ": " + FileWords.why(e));
       }
       note("written to " + file);
     }

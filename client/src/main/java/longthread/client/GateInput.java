@@ -55,7 +55,7 @@ final class GateInput {
         files.put(folder.relativize(file).toString(), text(file));
       }
     } catch (IOException e) {
-      throw new UnreadableException("cannot read " + folder + ": " + e.getMessage());
+      throw new UnreadableException("cannot read " + folder + ": " + FileWords.why(e));
     }
     return files;
   }
@@ -64,7 +64,7 @@ final class GateInput {
     try {
       return Files.readString(file);
     } catch (IOException e) {
-      throw new UnreadableException("cannot read " + file + ": " + e.getMessage());
+      throw new UnreadableException("cannot read " + file + ": " + FileWords.why(e));
     }
   }
 

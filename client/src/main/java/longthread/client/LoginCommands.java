@@ -77,7 +77,7 @@ final class LoginCommands {
         return line == null ? "" : line;
       } catch (IOException e) {
         throw new ServiceException(
-            ServiceException.WRONG_USAGE, "the key cannot be read: " + e.getMessage());
+            ServiceException.WRONG_USAGE, "the key cannot be read: " + FileWords.why(e));
       }
     }
   }

@@ -115,7 +115,7 @@ final class Logins {
       Files.move(beside, file, StandardCopyOption.REPLACE_EXISTING, StandardCopyOption.ATOMIC_MOVE);
     } catch (IOException e) {
       throw new ServiceException(
-          ServiceException.WRONG_USAGE, file + " cannot be written: " + e.getMessage());
+          ServiceException.WRONG_USAGE, file + " cannot be written: " + FileWords.why(e));
     }
   }
 

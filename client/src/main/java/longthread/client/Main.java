@@ -139,6 +139,14 @@ public final class Main implements Runnable {
           }
           throw e;
         });
+    line.setParameterExceptionHandler(
+        (e, given) -> {
+          err.println("longthread: " + e.getMessage());
+          CommandLine.UnmatchedArgumentException.printSuggestions(e, err);
+          String command = e.getCommandLine().getCommandSpec().qualifiedName();
+          err.println("Try '" + command + " --help' for how it is used.");
+          return ServiceException.WRONG_USAGE;
+        });
     boolean plain =
         surroundings.containsKey("NO_COLOR") || !surroundings.containsKey("LONGTHREAD_TERMINAL");
     line.setColorScheme(Help.defaultColorScheme(plain ? Help.Ansi.OFF : Help.Ansi.ON));

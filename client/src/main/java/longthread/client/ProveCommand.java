@@ -81,7 +81,7 @@ final class ProveCommand extends Output implements Callable<Integer> {
         Files.write(to, document);
       } catch (IOException e) {
         throw new ParameterException(
-            spec.commandLine(), "Cannot write " + to + ": " + e.getMessage());
+            spec.commandLine(), "Cannot write " + to + ": " + FileWords.why(e));
       }
       note("written to " + to);
     }

@@ -166,7 +166,7 @@ final class ReadCommand extends Output implements Callable<Integer> {
                 event -> take(service, event));
       } catch (UnreadableSourceException e) {
         throw new ServiceException(
-            ServiceException.NOT_REACHABLE, settings + " cannot be read: " + e.getMessage());
+            ServiceException.NOT_REACHABLE, settings + " cannot be read: " + FileWords.why(e));
       }
       flush(service);
       if (!dryRun && refused == 0) {

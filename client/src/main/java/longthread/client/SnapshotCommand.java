@@ -36,7 +36,7 @@ final class SnapshotCommand extends Output implements Callable<Integer> {
       note("written to " + file + ", " + Files.size(target) / 1024 + " KB");
     } catch (IOException e) {
       throw new ParameterException(
-          spec.commandLine(), "Cannot write " + file + ": " + e.getMessage());
+          spec.commandLine(), "Cannot write " + file + ": " + FileWords.why(e));
     }
     return 0;
   }

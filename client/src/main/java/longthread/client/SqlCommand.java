@@ -106,7 +106,7 @@ final class SqlCommand extends Output implements Callable<Integer> {
               .forEach(all::add);
         } catch (IOException e) {
           throw new ServiceException(
-              ServiceException.WRONG_USAGE, file + " cannot be listed: " + e.getMessage());
+              ServiceException.WRONG_USAGE, file + " cannot be listed: " + FileWords.why(e));
         }
       } else {
         all.add(file);
@@ -127,7 +127,7 @@ final class SqlCommand extends Output implements Callable<Integer> {
       throw new ServiceException(ServiceException.WRONG_USAGE, file + " is not a text in UTF-8");
     } catch (IOException e) {
       throw new ServiceException(
-          ServiceException.WRONG_USAGE, file + " cannot be read: " + e.getMessage());
+          ServiceException.WRONG_USAGE, file + " cannot be read: " + FileWords.why(e));
     }
   }
 

@@ -160,7 +160,7 @@ final class WrapCommand extends Output implements Callable<Integer> {
       return sql == null ? null : Files.readString(sql);
     } catch (IOException e) {
       throw new picocli.CommandLine.ParameterException(
-          spec.commandLine(), sql + " cannot be read: " + e.getMessage());
+          spec.commandLine(), sql + " cannot be read: " + FileWords.why(e));
     }
   }
 

@@ -122,6 +122,16 @@ class LauncherTest {
   }
 
   @Test
+  void each_command_of_the_launcher_says_how_it_is_used() throws Exception {
+    for (String command : java.util.List.of("demo", "serve", "stop", "verify")) {
+      var said = launch(command, "--help");
+      assertThat(said.code()).as(command).isZero();
+      assertThat(said.out()).as(command).contains("--home DIR", "--fresh", command);
+    }
+    assertThat(launch("demo", "--frsh").code()).isEqualTo(2);
+  }
+
+  @Test
   void a_service_that_ends_by_itself_is_started_again_until_it_is_stopped() throws Exception {
     Said started = serve("--port", "" + port);
     assertThat(started.code()).as(started.out()).isZero();

@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Objects;
 import java.util.regex.Pattern;
 import longthread.core.json.CanonicalJson;
+import longthread.core.json.SchemaWords;
 import org.yaml.snakeyaml.DumperOptions;
 import org.yaml.snakeyaml.LoaderOptions;
 import org.yaml.snakeyaml.Yaml;
@@ -33,6 +34,7 @@ public final class DocumentReader {
   private static final int MAX_FAULTS = 30;
 
   private final String text;
+  private final JsonNode whole;
   private final Schema schema;
 
   /** A reader by the schema that lies beside a class under a name. */
@@ -42,9 +44,8 @@ public final class DocumentReader {
     } catch (IOException e) {
       throw new UncheckedIOException("the schema is part of the program", e);
     }
-    schema =
-        SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
-            .getSchema(CanonicalJson.MAPPER.readTree(text));
+    whole = CanonicalJson.MAPPER.readTree(text);
+    schema = SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12).getSchema(whole);
   }
 
   /** The JSON Schema, as text. */
@@ -64,7 +65,7 @@ public final class DocumentReader {
             .map(
                 fault -> {
                   String place = fault.getInstanceLocation().toString();
-                  return (place.isEmpty() ? "" : place + ": ") + fault.getMessage();
+                  return (place.isEmpty() ? "" : place + ": ") + SchemaWords.of(fault, whole);
                 })
             .distinct()
             .limit(MAX_FAULTS)

@@ -24,6 +24,7 @@ import java.util.Objects;
 import java.util.Set;
 import longthread.core.asset.BadNameException;
 import longthread.core.json.CanonicalJson;
+import longthread.core.json.SchemaWords;
 import longthread.core.workspace.BadWorkspaceException.Fault;
 import longthread.core.workspace.WorkspaceDescription.Item;
 import org.jspecify.annotations.Nullable;
@@ -40,9 +41,9 @@ public final class WorkspaceReader {
       "an input is either an object of a connection (connection and object) or an item";
   private static final int MAX_FAULTS = 100;
   private static final String SCHEMA_TEXT = text();
+  private static final JsonNode WHOLE_SCHEMA = CanonicalJson.MAPPER.readTree(SCHEMA_TEXT);
   private static final Schema SCHEMA =
-      SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12)
-          .getSchema(CanonicalJson.MAPPER.readTree(SCHEMA_TEXT));
+      SchemaRegistry.withDefaultDialect(SpecificationVersion.DRAFT_2020_12).getSchema(WHOLE_SCHEMA);
 
   private WorkspaceReader() {}
 
@@ -121,7 +122,8 @@ public final class WorkspaceReader {
   private static Fault fault(Error error) {
     String pointer = String.valueOf(error.getInstanceLocation());
     // The one choice of the schema; the library's words for it name no member.
-    return new Fault(pointer, "oneOf".equals(error.getKeyword()) ? EITHER : error.getMessage());
+    return new Fault(
+        pointer, "oneOf".equals(error.getKeyword()) ? EITHER : SchemaWords.of(error, WHOLE_SCHEMA));
   }
 
   private static Instant time(JsonNode root, String pointer, JsonNode node, List<Fault> faults) {

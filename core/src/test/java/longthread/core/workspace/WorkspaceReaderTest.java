@@ -154,10 +154,10 @@ class WorkspaceReaderTest {
         "[\"chart/price\"] | [\"chart/prices\"] | /reports/0/charts/0 | chart/prices",
         "\"id\": \"paid-again\" | \"id\": \"paid\" | /steps/1/id | twice",
         "\"state\": \"failed\" | \"state\": \"broken\" | /refreshes/0/state | completed",
-        "\"reads\": 31 | \"reads\": \"many\" | /usage/0/reads | integer",
+        "\"reads\": 31 | \"reads\": \"many\" | /usage/0/reads | whole number",
         "T04:01:00Z | T03:01:00Z | /refreshes/0/end | before",
         "\"title\": \"Farm Payments\" | \"titel\": \"Farm Payments\" | /workspace | titel",
-        "2026-11-20T04:45:00Z | yesterday | /at | date-time",
+        "2026-11-20T04:45:00Z | yesterday | /at | with an offset",
         "\"object\": \"payout_statement\" | \"item\": \"step/paid\" | /steps/0/inputs/0 |"
             + " either",
         "longthread-workspace/1 | longthread-workspace/9 | /format | longthread-workspace/1"
