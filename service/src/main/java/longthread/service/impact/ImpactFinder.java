@@ -195,7 +195,7 @@ class ImpactFinder {
       String base,
       @Nullable Instant asOf) {
     LineageGraph graph = graphs.of(asOf);
-    PlannedChanges.All planned = changes.of(graph, steps);
+    PlannedChanges.All planned = changes.of(graph, steps, asOf);
     int most = hops == null ? Integer.MAX_VALUE : hops;
     Supplier<Impact> judge = () -> ImpactAnalysis.of(graph, planned.changes(), columnMaps, most);
     Impact impact = judge.get();

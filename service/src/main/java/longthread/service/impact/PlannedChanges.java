@@ -1,5 +1,6 @@
 package longthread.service.impact;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -67,7 +68,13 @@ class PlannedChanges {
         };
   }
 
-  All of(LineageGraph graph, List<ImpactFinder.PlannedStep> steps) {
+  /**
+   * The changes of steps.
+   *
+   * @param asOf the moment of which the graph is; null for now
+   * @throws ProblemException if a step is not understood, or what it names has no lineage
+   */
+  All of(LineageGraph graph, List<ImpactFinder.PlannedStep> steps, @Nullable Instant asOf) {
     var planned = new PlannedSteps(graph, estate);
     var changes = new ArrayList<Change>();
     var judged = new ArrayList<Judged>();
@@ -87,20 +94,23 @@ class PlannedChanges {
           ref = named.ref();
         }
       } catch (BadStepException e) {
-        throw problem(e);
+        throw problem(e, asOf);
       }
       judged.add(new Judged(ref, step.change(), step.to(), changes.size() - before));
     }
     return new All(changes, judged);
   }
 
-  private static ProblemException problem(BadStepException e) {
+  private static ProblemException problem(BadStepException e, @Nullable Instant asOf) {
     return switch (e.reason()) {
       case UNKNOWN_CHANGE -> ProblemException.badRequest("unknown-change", e.getMessage());
       case NO_COLUMN_AND_TYPE -> ProblemException.badRequest("bad-change", e.getMessage());
       case NO_LINEAGE ->
           new ProblemException(
-              HttpStatus.NOT_FOUND, "no-lineage", "No lineage is known", e.getMessage());
+              HttpStatus.NOT_FOUND,
+              "no-lineage",
+              "No lineage is known",
+              e.getMessage() + (asOf == null ? "" : " by " + asOf + "; take a later moment"));
     };
   }
 

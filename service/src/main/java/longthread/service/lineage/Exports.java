@@ -81,10 +81,23 @@ class Exports {
   @Transactional(readOnly = true)
   public ExportedGraph around(Part part) {
     LineageGraph graph = graphs.of(part.asOf());
-    return new Chosen(graph, reached(graph, part)).export();
+    return new Chosen(graph, reached(graph, part, true)).export();
   }
 
-  private BitSet reached(LineageGraph graph, Part part) {
+  /**
+   * The datasets that a part reaches, as far as the caller may see them.
+   *
+   * @param bothEnds whether what a job reads and writes is in it, whichever direction is asked for
+   */
+  List<String> datasets(Part part, boolean bothEnds) {
+    LineageGraph graph = graphs.of(part.asOf());
+    return reached(graph, part, bothEnds).stream()
+        .mapToObj(graph::assetReference)
+        .filter(ref -> !Reference.isJob(ref) && catalog.isSeen(ref))
+        .toList();
+  }
+
+  private BitSet reached(LineageGraph graph, Part part, boolean bothEnds) {
     var reached = new BitSet();
     if (part.focus() == null) {
       reached.or(graph.assets());
@@ -95,18 +108,14 @@ class Exports {
     if (focus.isJob()) {
       JobParts.Parts now = jobParts.of(focus.ref());
       int near = Math.max(0, part.hops() - 1);
-      add(
-          graph,
-          reached,
-          LineageViews.rows(graph, now.inputs()),
-          Direction.UPSTREAM,
-          part.upstream() ? near : 0);
-      add(
-          graph,
-          reached,
-          LineageViews.rows(graph, now.outputs()),
-          Direction.DOWNSTREAM,
-          part.downstream() ? near : 0);
+      if (part.upstream() || bothEnds) {
+        int[] rows = LineageViews.rows(graph, now.inputs());
+        add(graph, reached, rows, Direction.UPSTREAM, part.upstream() ? near : 0);
+      }
+      if (part.downstream() || bothEnds) {
+        int[] rows = LineageViews.rows(graph, now.outputs());
+        add(graph, reached, rows, Direction.DOWNSTREAM, part.downstream() ? near : 0);
+      }
       return reached;
     }
     int node = part.focus().node(graph);
@@ -148,7 +157,7 @@ class Exports {
     }
   }
 
-  private static ProblemException tooLarge(String what) {
+  static ProblemException tooLarge(String what) {
     return ProblemException.badRequest("too-large", what + "; ask for fewer hops or one direction");
   }
 

@@ -3,6 +3,7 @@ package longthread.service.lineage;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.Comparator;
 import java.util.HashMap;
 import java.util.List;
@@ -10,7 +11,6 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
-import longthread.core.export.ExportedGraph;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.live.References;
@@ -40,19 +40,11 @@ class LinkMoments {
   @Transactional(readOnly = true)
   public List<Moment> around(
       References.Named focus, boolean upstream, boolean downstream, int hops) {
-    ExportedGraph part = exports.around(new Exports.Part(focus, upstream, downstream, hops, null));
-    var refs = new TreeSet<String>();
-    refs.add(focus.asset().ref());
-    part.assets().forEach(asset -> refs.add(asset.ref()));
-    String[] parts =
-        refs.stream()
-            .flatMap(ref -> catalog.known(ref).map(Asset::parts).orElse(List.of(ref)).stream())
-            .toArray(String[]::new);
     var added = new TreeMap<Instant, Integer>();
     var ended = new TreeMap<Instant, Integer>();
     var by = new HashMap<Instant, Set<String>>();
     Instant now = clock.instant();
-    for (List<LinkQueries.Stretch> stretches : links.touching(parts).values()) {
+    for (List<LinkQueries.Stretch> stretches : links(focus, upstream, downstream, hops)) {
       stretches.sort(Comparator.comparing(LinkQueries.Stretch::since));
       Instant end = Instant.MIN;
       for (LinkQueries.Stretch stretch : stretches) {
@@ -78,6 +70,37 @@ class LinkMoments {
               List.copyOf(by.getOrDefault(at, Set.of()))));
     }
     return moments;
+  }
+
+  /**
+   * The stretches of the links that a graph of so many hops shows now or showed once. Of what lies
+   * nearer than its edge these are all links towards the edge, since what they led to may be out of
+   * it by now; a hub that is read has many others that no such graph shows.
+   */
+  private Collection<List<LinkQueries.Stretch>> links(
+      References.Named focus, boolean upstream, boolean downstream, int hops) {
+    boolean isJob = focus.asset().isJob();
+    int nearer = hops == Integer.MAX_VALUE ? hops : hops - 1;
+    boolean any = nearer >= (isJob ? 1 : 0);
+    var among =
+        new TreeSet<>(
+            exports.datasets(new Exports.Part(focus, upstream, downstream, hops, null), true));
+    if (!isJob) {
+      among.add(focus.asset().ref());
+    }
+    Map<List<String>, List<LinkQueries.Stretch>> all =
+        links.of(
+            upstream && any ? inside(focus, true, nearer) : List.of(),
+            downstream && any ? inside(focus, false, nearer) : List.of(),
+            among);
+    if (isJob) {
+      all.putAll(links.of(List.of(focus.asset().ref())));
+    }
+    return all.values();
+  }
+
+  private List<String> inside(References.Named focus, boolean upstream, int hops) {
+    return exports.datasets(new Exports.Part(focus, upstream, !upstream, hops, null), false);
   }
 
   private void noteEnd(

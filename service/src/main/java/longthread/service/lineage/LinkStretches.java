@@ -5,8 +5,10 @@ import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
 import longthread.service.storage.graph.LinkQueries;
+import longthread.service.web.ProblemException;
 import org.springframework.stereotype.Component;
 
 /**
@@ -16,6 +18,8 @@ import org.springframework.stereotype.Component;
  */
 @Component
 class LinkStretches {
+  private static final int MAX_STRETCHES = 300_000;
+
   private final LinkQueries links;
   private final Catalog catalog;
 
@@ -29,9 +33,25 @@ class LinkStretches {
     return byLink(links.stretches(makers.toArray(String[]::new)));
   }
 
-  /** Of all links that ever led to these datasets or from them. */
-  Map<List<String>, List<LinkQueries.Stretch>> touching(String[] datasets) {
-    return byLink(links.stretchesTouching(datasets));
+  /**
+   * Of all links that ever led into some assets, from others, or among a third group.
+   *
+   * @throws ProblemException if these are too many to be looked at
+   */
+  Map<List<String>, List<LinkQueries.Stretch>> of(
+      Collection<String> into, Collection<String> from, Collection<String> among) {
+    List<LinkQueries.Stretch> stretches =
+        links.stretches(parts(into), parts(from), parts(among), MAX_STRETCHES + 1);
+    if (stretches.size() > MAX_STRETCHES) {
+      throw Exports.tooLarge("more than " + MAX_STRETCHES + " links began there");
+    }
+    return byLink(stretches);
+  }
+
+  private String[] parts(Collection<String> assets) {
+    return assets.stream()
+        .flatMap(ref -> catalog.known(ref).map(Asset::parts).orElse(List.of(ref)).stream())
+        .toArray(String[]::new);
   }
 
   private Map<List<String>, List<LinkQueries.Stretch>> byLink(List<LinkQueries.Stretch> stretches) {

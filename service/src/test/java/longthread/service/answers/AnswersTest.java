@@ -4,10 +4,12 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.List;
 import java.util.UUID;
 import longthread.service.testing.Api;
 import longthread.service.testing.Events;
 import longthread.service.testing.RunningService;
+import org.jspecify.annotations.Nullable;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.extension.ExtendWith;
@@ -88,6 +90,36 @@ class AnswersTest {
     JsonNode then =
         api.get("/api/v1/graph", "ref", namespace + "/t", "asOf", "2026-05-03T00:00:00Z").json();
     assertThat(then.path("nodes").toString()).contains("/old\"").doesNotContain("/new\"");
+
+    String between = "2026-05-03T00:00:00Z";
+    String before = "2026-04-01T00:00:00Z";
+    assertThat(thread("old", null).type()).isEqualTo("/problems/no-thread");
+    assertThat(thread("old", between).json().path("hops")).hasSize(1);
+    assertThat(thread("new", between).json().path("detail").stringValue(""))
+        .contains("/new had no lineage at " + between, "take a later moment");
+    assertThat(judged("old#x", between).json().path("items").toString()).contains("/t\"");
+    for (Api.Answer none : List.of(judged("new#x", between), judged("t", before))) {
+      assertThat(none.type()).isEqualTo("/problems/no-lineage");
+      assertThat(none.json().path("detail").stringValue("")).contains("take a later moment");
+    }
+    String ref = namespace + "/t";
+    assertThat(api.get("/api/v1/export", "ref", ref, "as", "dot", "asOf", before).type())
+        .isEqualTo("/problems/no-lineage");
+    assertThat(api.get("/api/v1/export", "ref", ref, "as", "dot", "asOf", between).body())
+        .contains(namespace + "/old")
+        .doesNotContain(namespace + "/new");
+  }
+
+  private Api.Answer thread(String from, @Nullable String asOf) {
+    String target = namespace + "/t";
+    return asOf == null
+        ? api.get("/api/v1/thread", "from", namespace + "/" + from, "to", target)
+        : api.get("/api/v1/thread", "from", namespace + "/" + from, "to", target, "asOf", asOf);
+  }
+
+  private Api.Answer judged(String of, String asOf) {
+    String ref = of.startsWith("system:") ? of : namespace + "/" + of;
+    return api.get("/api/v1/impact", "ref", ref, "change", "drop", "asOf", asOf);
   }
 
   @Test

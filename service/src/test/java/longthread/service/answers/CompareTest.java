@@ -2,6 +2,7 @@ package longthread.service.answers;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.util.List;
 import java.util.UUID;
 import java.util.stream.Collectors;
 import java.util.stream.StreamSupport;
@@ -121,5 +122,29 @@ class CompareTest {
     assertThat(list.path("items").findValuesAsString("at"))
         .containsExactly("2026-05-01T02:00:00Z", "2026-05-02T02:00:00Z");
     assertThat(list.path("items").get(1).path("ended").intValue()).isPositive();
+  }
+
+  @Test
+  void what_else_a_shared_source_feeds_is_no_moment_of_its_readers() {
+    String reads = Events.copies(ns, "b", "elsewhere", "x");
+    api.event(
+        Events.run("COMPLETE", "2026-05-04T02:00:00Z", UUID.randomUUID(), ns, "other", reads));
+    for (String hops : List.of("1", "2", "9")) {
+      assertThat(moments(ns + "/out", "both", hops))
+          .containsExactly("2026-05-01T02:00:00Z", "2026-05-02T02:00:00Z");
+    }
+    assertThat(moments(ns + "/b", "downstream", "1"))
+        .containsExactly("2026-05-02T02:00:00Z", "2026-05-04T02:00:00Z");
+    assertThat(moments(ns + "/b", "upstream", "9")).isEmpty();
+    assertThat(moments(ns + "/out", "both", "0")).isEmpty();
+    assertThat(moments("@" + ns + "/build", "both", "1"))
+        .containsExactly("2026-05-01T02:00:00Z", "2026-05-02T02:00:00Z");
+  }
+
+  private List<String> moments(String ref, String direction, String hops) {
+    return api.get("/api/v1/moments", "ref", ref, "direction", direction, "hops", hops)
+        .json()
+        .path("items")
+        .findValuesAsString("at");
   }
 }

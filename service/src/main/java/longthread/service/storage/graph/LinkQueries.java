@@ -391,15 +391,22 @@ public interface LinkQueries {
           + " and l.owner_id in (select id from dataset where ref = any(:owners))")
   List<Stretch> stretches(String[] owners);
 
-  /** All links that ever led to these datasets or from them. */
+  /**
+   * Links that ever led into some datasets, from others, or from and to any of a third group; so
+   * many at most, and some of them twice.
+   */
   @SQL(
       STRETCH
-          + " where l.to_dataset in (select id from dataset where ref = any(:datasets))"
+          + " where l.to_dataset in (select id from dataset where ref = any(:into))"
           + " union all "
           + STRETCH
-          + " where l.from_dataset in (select id from dataset where ref = any(:datasets))"
-          + " and not t.ref = any(:datasets)")
-  List<Stretch> stretchesTouching(String[] datasets);
+          + " where l.from_dataset in (select id from dataset where ref = any(:from))"
+          + " union all "
+          + STRETCH
+          + " where l.from_dataset in (select id from dataset where ref = any(:among))"
+          + " and l.to_dataset in (select id from dataset where ref = any(:among))"
+          + " limit :most")
+  List<Stretch> stretches(String[] into, String[] from, String[] among, int most);
 
   /** When a job last reported links. */
   record LastSeen(String owner, Instant at) {}
