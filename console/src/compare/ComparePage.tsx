@@ -3,6 +3,7 @@ import dayjs from 'dayjs'
 import { Answer } from '../shared/Answer'
 import { AssetPicker } from '../shared/AssetPicker'
 import { isJob, moment, shortRef, spoken } from '../shared/format'
+import { ALL_THE_WAY, HopsSelect } from '../shared/HopsSelect'
 import { AssetLink, KindMark } from '../shared/marks'
 import shared from '../shared/shared.module.css'
 import { filtersOf, pagesOf } from '../shared/tables'
@@ -20,6 +21,7 @@ export function ComparePage() {
   const from = read('from') ?? new Date(Date.now() - DAY).toISOString()
   const to = read('to')
   const direction = read('direction') ?? 'both'
+  const hops = Number(read('hops') ?? ALL_THE_WAY)
   return (
     <div className={shared.page}>
       <header className={shared.bar}>
@@ -40,9 +42,10 @@ export function ComparePage() {
           onChange={(next) => write({ direction: next })}
           options={['upstream', 'both', 'downstream']}
         />
+        <HopsSelect value={hops} onChange={(next) => write({ hops: String(next) })} />
       </header>
       {ref ? (
-        <Found refText={ref} from={from} to={to} direction={direction} />
+        <Found refText={ref} from={from} to={to} direction={direction} hops={hops} />
       ) : (
         <Empty className={shared.empty} description="Name an asset or a job, and two moments." />
       )}
@@ -106,13 +109,13 @@ function Versions({ job, from, to, write }: VersionProps) {
   )
 }
 
-type FoundProps = { refText: string; from: string; to?: string; direction: string }
+type FoundProps = { refText: string; from: string; to?: string; direction: string; hops: number }
 
-function Found({ refText, from, to, direction }: FoundProps) {
+function Found({ refText, from, to, direction, hops }: FoundProps) {
   return (
-    <Answer of={useComparison(refText, from, to, direction)}>
+    <Answer of={useComparison(refText, from, to, direction, hops < ALL_THE_WAY ? hops : undefined)}>
       {(found) => (
-        <>
+        <div className={styles.found}>
           <p className={styles.summary}>
             {sideWords(found.from)} → {sideWords(found.to)}: {found.summary}
           </p>
@@ -122,7 +125,7 @@ function Found({ refText, from, to, direction }: FoundProps) {
           ))}
           {found.assets.length > 0 && <Assets found={found} />}
           {found.links.length > 0 && <Links found={found} />}
-        </>
+        </div>
       )}
     </Answer>
   )

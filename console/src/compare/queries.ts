@@ -6,13 +6,19 @@ export type Comparison = Schemas['Comparison']
 const MAX_CHANGES = 500
 
 /** What is different between two moments or versions. */
-export function useComparison(ref: string, from: string, to: string | undefined, direction: string) {
+export function useComparison(
+  ref: string,
+  from: string,
+  to: string | undefined,
+  direction: string,
+  hops?: number,
+) {
   return useQuery({
-    queryKey: ['compare', ref, from, to, direction],
+    queryKey: ['compare', ref, from, to, direction, hops],
     queryFn: ({ signal }) =>
       answered(
         api.GET('/api/v1/compare', {
-          params: { query: { ref, from, to, direction } as Query<'/api/v1/compare'> },
+          params: { query: { ref, from, to, direction, hops } as Query<'/api/v1/compare'> },
           signal,
         }),
       ),

@@ -1,18 +1,12 @@
-import { Button, Input, Segmented, Select } from 'antd'
+import { Button, Input, Segmented } from 'antd'
 import { AssetPicker } from '../shared/AssetPicker'
+import { HopsSelect } from '../shared/HopsSelect'
 import styles from './graph.module.css'
 import type { GroupedPicture } from './groups'
 import type { Drawn } from './LineageCanvas'
 import { TakeAway } from './TakeAway'
-import { ALL_THE_WAY, type GraphState, type SearchInside } from './useGraphState'
+import type { GraphState, SearchInside } from './useGraphState'
 import { ViewMenu } from './ViewMenu'
-
-const HOPS = [1, 2, 3, 5, ALL_THE_WAY].map((n) => ({ value: n, label: hopWords(n) }))
-
-function hopWords(n: number): string {
-  if (n === ALL_THE_WAY) return 'all the way'
-  return n === 1 ? '1 hop' : `${n} hops`
-}
 
 type Props = {
   focus: string
@@ -48,14 +42,7 @@ export function GraphToolbar({ focus, state, inside, picture, drawn, onRecord }:
         onChange={(next) => write({ detail: next, open: undefined, column: undefined })}
         options={['systems', 'assets', 'steps', 'columns']}
       />
-      <Select
-        size="small"
-        aria-label="How far"
-        className={styles.hops}
-        value={state.hops}
-        onChange={(next) => write({ hops: String(next) })}
-        options={HOPS}
-      />
+      <HopsSelect value={state.hops} onChange={(next) => write({ hops: String(next) })} />
       <Input
         size="small"
         aria-label="Search inside the picture"

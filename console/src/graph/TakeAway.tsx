@@ -1,10 +1,10 @@
 import { shortRef } from '../shared/format'
+import { ALL_THE_WAY } from '../shared/HopsSelect'
 import { PictureMenu } from '../shared/PictureMenu'
 import type { SvgPicture } from '../shared/svgText'
 import type { Drawn } from './LineageCanvas'
 import type { Picture } from './picture'
 import { BOX_WIDTH, HEAD_HEIGHT } from './sizes'
-import { ALL_THE_WAY } from './useGraphState'
 
 type Part = { direction: string; hops: number; detail: string }
 

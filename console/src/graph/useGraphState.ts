@@ -1,12 +1,12 @@
 import { useCallback, useMemo, useState } from 'react'
 import { assetOf } from '../shared/format'
+import { ALL_THE_WAY } from '../shared/HopsSelect'
 import { useUrlState } from '../shared/useUrlState'
 import type { Grouping } from './groups'
 import { type Box, matches } from './picture'
 import { openedOf, openedText, SOME_PLACES } from './useLineage'
 import { SETTINGS, type Settings } from './views'
 
-export const ALL_THE_WAY = 100
 const HOPS_OF_ASSET = 2
 
 /** What is shown of a picture and how, all of it kept in the address, with the ways to change it. */
