@@ -323,7 +323,10 @@ class ConsoleTest {
     Locator time = page.getByLabel("Time", new Page.GetByLabelOptions().setExact(true));
     assertThat(time.getByText("now").last()).isVisible();
     for (int back = 0; back < MOMENTS && !time.innerText().contains("1 ended"); back++) {
+      String before = time.innerText();
       time.getByLabel("Moment before").click();
+      // The page shows a moment a little after the click; a second one would go past it.
+      page.waitForCondition(() -> !time.innerText().equals(before));
     }
     assertThat(time.getByText("by lab_intake.build_lab_reading")).isVisible();
     assertThat(page.getByText("new", new Page.GetByTextOptions().setExact(true)).first())

@@ -1,7 +1,6 @@
 package longthread.service.testing;
 
 import java.io.IOException;
-import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
@@ -19,7 +18,7 @@ public final class ChildService implements AutoCloseable {
   /** Starts one on a database; returns when it takes requests. */
   public ChildService(TestPostgres postgres, String database, String... settings) {
     try {
-      port = freePort();
+      port = FreePort.next();
       log = Files.createTempFile("longthread-child-", ".log");
       var command =
           new java.util.ArrayList<>(
@@ -47,12 +46,6 @@ public final class ChildService implements AutoCloseable {
       awaitReady();
     } catch (IOException e) {
       throw new IllegalStateException("the service cannot be started as a process", e);
-    }
-  }
-
-  private static int freePort() throws IOException {
-    try (var socket = new ServerSocket(0)) {
-      return socket.getLocalPort();
     }
   }
 

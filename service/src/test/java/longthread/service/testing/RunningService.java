@@ -25,7 +25,7 @@ public final class RunningService implements AutoCloseable {
   public static final String PASSWORD = "test-password";
 
   private final TestPostgres postgres = new TestPostgres();
-  private final int healthPort = freePort();
+  private final int healthPort = FreePort.next();
   private final Path secrets = temporaryFolder();
   private final Receiver receiver = new Receiver();
   private final ConfigurableApplicationContext context;
@@ -97,14 +97,6 @@ public final class RunningService implements AutoCloseable {
   /** The service's folder of secrets. */
   public Path secrets() {
     return secrets;
-  }
-
-  private static int freePort() {
-    try (var socket = new java.net.ServerSocket(0)) {
-      return socket.getLocalPort();
-    } catch (java.io.IOException e) {
-      throw new java.io.UncheckedIOException(e);
-    }
   }
 
   /** Where state and metrics have threads of their own. */

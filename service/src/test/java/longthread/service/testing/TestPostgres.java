@@ -1,7 +1,6 @@
 package longthread.service.testing;
 
 import java.io.IOException;
-import java.net.ServerSocket;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.nio.file.attribute.PosixFilePermissions;
@@ -39,7 +38,7 @@ public final class TestPostgres implements AutoCloseable {
       bin = newestBin();
       // Not below the checkout: PostgreSQL's user must be able to enter every folder above.
       data = Files.createTempDirectory(Path.of("/var/tmp"), "longthread-test-");
-      port = freePort();
+      port = FreePort.next();
       Path password = Files.writeString(data.resolve("password"), "secret\n");
       Files.setPosixFilePermissions(password, PosixFilePermissions.fromString("rw-r--r--"));
       Files.setPosixFilePermissions(data, PosixFilePermissions.fromString("rwxr-xr-x"));
@@ -109,12 +108,6 @@ public final class TestPostgres implements AutoCloseable {
           .filter(dir -> Files.isExecutable(dir.resolve("initdb")))
           .max(Comparator.naturalOrder())
           .orElseThrow(() -> new IllegalStateException("install the package postgresql"));
-    }
-  }
-
-  private static int freePort() throws IOException {
-    try (var socket = new ServerSocket(0)) {
-      return socket.getLocalPort();
     }
   }
 
