@@ -330,26 +330,20 @@ public interface LinkQueries {
 
   String AT = NAMED + "l.first_seen <= :at and (l.until is null or l.until > :at)";
 
-  /** The current links that these jobs make or datasets declare. */
-  @SQL(
+  String OF_OWNERS =
       "with owners (kind, id, ref) as"
           + OWNERS
           + " select o.ref as owner, f.ref as source, l.from_column, t.ref as target,"
           + " l.to_column, l.flow, l.masking, l.last_seen from owners o"
           + " join link l on l.owner_kind = o.kind and l.owner_id = o.id"
-          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
-          + " where (l.until is null or l.until > now())")
+          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset";
+
+  /** The current links that these jobs make or datasets declare. */
+  @SQL(OF_OWNERS + " where (l.until is null or l.until > now())")
   List<Named> currentOf(String[] refs);
 
   /** The links that these jobs made or datasets declared at a moment. */
-  @SQL(
-      "with owners (kind, id, ref) as"
-          + OWNERS
-          + " select o.ref as owner, f.ref as source, l.from_column, t.ref as target,"
-          + " l.to_column, l.flow, l.masking, l.last_seen from owners o"
-          + " join link l on l.owner_kind = o.kind and l.owner_id = o.id"
-          + " join dataset f on f.id = l.from_dataset join dataset t on t.id = l.to_dataset"
-          + " where l.first_seen <= :at and (l.until is null or l.until > :at)")
+  @SQL(OF_OWNERS + " where l.first_seen <= :at and (l.until is null or l.until > :at)")
   List<Named> heldBy(String[] refs, Instant at);
 
   /** The owners of links that began after one moment or ended after another, or will end. */
