@@ -61,10 +61,11 @@ final class ColumnReader {
     Span at = context.spanOrWhole(column);
     if (column.getTable() == null && column.getColumnName().equalsIgnoreCase("array")) {
       brackets.getExpressions().forEach(e -> uses.add(expressions.read((Expression) e, scope)));
-      return uses.computed(Flow.TRANSFORMATION, false, at, context.textOf(at));
+      return uses.computed(Flow.TRANSFORMATION, false, at, () -> context.textOf(at));
     }
     // An element or a slice of an array: which one it is depends on the index.
-    uses.add(named(column, scope).computed(Flow.TRANSFORMATION, false, at, context.textOf(at)));
+    uses.add(
+        named(column, scope).computed(Flow.TRANSFORMATION, false, at, () -> context.textOf(at)));
     for (Object index : brackets.getExpressions()) {
       uses.addDeciding(expressions.read((Expression) index, scope), Flow.CONDITIONAL);
     }

@@ -1,6 +1,5 @@
 package longthread.core.sql;
 
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -21,7 +20,7 @@ final class Context {
   private final Functions functions;
   private final ScriptTables tables;
   private final ParserInput parserInput;
-  private final List<SqlProblem> problems = new ArrayList<>();
+  private final Set<SqlProblem> problems = new LinkedHashSet<>();
   private final Set<SqlStatement.Named> named = new LinkedHashSet<>();
   private int unnamed;
 
@@ -66,7 +65,7 @@ final class Context {
   }
 
   List<SqlProblem> problems() {
-    return problems;
+    return List.copyOf(problems);
   }
 
   /** Notes that the text names a column; of steps it is what they are made of that counts. */
@@ -86,13 +85,13 @@ final class Context {
   }
 
   void problem(String what, @Nullable Span at) {
-    var problem = new SqlProblem(what, at == null ? span : at);
-    if (!problems.contains(problem)) {
-      problems.add(problem);
+    if (problems.add(new SqlProblem(what, at == null ? span : at))) {
+      Budget.keep(1);
     }
   }
 
   String textOf(Span at) {
+    Budget.keep(1 + (at.end() - at.start()) / 100);
     return at.of(text);
   }
 

@@ -132,7 +132,7 @@ final class ExpressionReader extends LiteralVisitor {
 
   Uses computed(Uses uses, Flow flow, boolean masked, Expression whole) {
     Span span = span(whole);
-    return uses.computed(flow, masked, span, context.textOf(span));
+    return uses.computed(flow, masked, span, () -> context.textOf(span));
   }
 
   private Span span(Expression expression) {

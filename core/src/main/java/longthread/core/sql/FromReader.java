@@ -3,9 +3,11 @@ package longthread.core.sql;
 import java.util.ArrayList;
 import java.util.Collection;
 import java.util.Comparator;
+import java.util.HashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
 import java.util.Set;
 import longthread.core.lineage.Flow;
 import net.sf.jsqlparser.expression.Alias;
@@ -191,7 +193,7 @@ final class FromReader {
     }
     Span at = context.spanOrWhole(item);
     arguments.forEach(all::add);
-    Uses made = all.computed(Flow.TRANSFORMATION, false, at, context.textOf(at));
+    Uses made = all.computed(Flow.TRANSFORMATION, false, at, () -> context.textOf(at));
     if (made.direct.isEmpty() && made.constants.isEmpty()) {
       made.constants.add(new Constant(context.textOf(at), at));
     }
@@ -215,7 +217,7 @@ final class FromReader {
     for (int i = 0; i < columns.size(); i++) {
       Uses uses =
           side && i < arguments.size()
-              ? arguments.get(i).computed(Flow.TRANSFORMATION, false, at, context.textOf(at))
+              ? arguments.get(i).computed(Flow.TRANSFORMATION, false, at, () -> context.textOf(at))
               : made;
       if (numbered && i > 0 && i == columns.size() - 1) {
         uses = new Uses(); // the number of the row: of the argument, only how long it is
@@ -259,7 +261,7 @@ final class FromReader {
       }
     }
     Span at = context.spanOrWhole(generator);
-    Uses made = arguments.computed(Flow.TRANSFORMATION, false, at, context.textOf(at));
+    Uses made = arguments.computed(Flow.TRANSFORMATION, false, at, () -> context.textOf(at));
     String name =
         view.getTableAlias() == null
             ? "view " + context.nextUnnamed()
@@ -287,8 +289,8 @@ final class FromReader {
   void join(Join join, Scope scope, Relation result) {
     int before = scope.entries().size();
     from(join.getFromItem(), scope, result, join.isApply());
-    List<Scope.Entry> left = List.copyOf(scope.entries().subList(0, before));
-    List<Scope.Entry> right = List.copyOf(scope.entries().subList(before, scope.entries().size()));
+    List<Scope.Entry> left = scope.entries().subList(0, before);
+    List<Scope.Entry> right = scope.entries().subList(before, scope.entries().size());
     Collection<Expression> conditions = join.getOnExpressions();
     if (conditions != null) {
       conditions.forEach(
@@ -331,16 +333,18 @@ final class FromReader {
 
   /** The names in the order in which a star shows them on the left. */
   private static List<Ident> inOrderOf(List<Scope.Entry> left, Scope scope, List<Ident> names) {
-    var order = new ArrayList<>(scope.merged().keySet());
-    left.forEach(
-        entry ->
-            entry
-                .relation()
-                .fields()
-                .forEach(field -> order.add(field.name().toLowerCase(Locale.ROOT))));
+    Map<String, Integer> places = new HashMap<>();
+    scope.merged().keySet().forEach(name -> places.putIfAbsent(name, places.size()));
+    for (Scope.Entry entry : left) {
+      Budget.step(1 + entry.relation().fields().size());
+      for (Field field : entry.relation().fields()) {
+        places.putIfAbsent(field.name().toLowerCase(Locale.ROOT), places.size());
+      }
+    }
     return names.stream()
         .sorted(
-            Comparator.comparingInt(name -> order.indexOf(name.name().toLowerCase(Locale.ROOT))))
+            Comparator.comparingInt(
+                name -> places.getOrDefault(name.name().toLowerCase(Locale.ROOT), -1)))
         .toList();
   }
 
@@ -370,6 +374,7 @@ final class FromReader {
     for (Field field : all) {
       result.rows.decides(field, Flow.JOIN, false);
     }
+    Budget.keep((long) scope.entries().size() * all.size() / 4);
     scope.entries().forEach(entry -> entry.hidden().addAll(all));
     // Where no row of the left need match, its value is null and the right one is shown.
     List<Field> shown = join.isFull() ? both : join.isRight() ? rights : lefts;

@@ -2,6 +2,7 @@ package longthread.core.sql;
 
 import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.Comparator;
 import java.util.EnumSet;
 import java.util.HashMap;
@@ -11,6 +12,7 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Set;
 import java.util.TreeSet;
 import longthread.core.lineage.Flow;
@@ -26,25 +28,15 @@ import org.jspecify.annotations.Nullable;
  * Follows fields back through the steps to the tables.
  *
  * <p>Along a path the strongest flow wins. What decides a step's value goes on deciding what is
- * made from it. Recursive expressions make circles; their fields are gone through again until
- * nothing is added. Each field and each relation is worked out once, in time linear in its uses
- * times the tables' columns behind them.
+ * made from it. Each shown field is followed by a walk of its own that carries how a value found
+ * there would arrive: so nothing is stored at the steps between, and a chain of n steps costs n for
+ * each column. Circles, as recursive expressions make them, end where a field is met again in the
+ * same way.
+ *
+ * <p>Takes time linear in the uses within reach of each shown field.
  */
 final class Origins {
-  private static final int MAX_ROUNDS = 64;
-
-  /**
-   * How many pairs of a column and one behind it a statement may have, steps included. A short text
-   * can have the product of its columns: a sum of all, selected a thousand times.
-   */
-  static final int MAX_PAIRS = 500_000;
-
-  /** Thrown when a statement has more pairs of columns than are worked out. */
-  static final class TooManyPairsException extends RuntimeException {
-    private static final long serialVersionUID = 1;
-  }
-
-  /** What a field comes down to. */
+  /** What a field, or the rows of a relation, come down to. */
   private static final class Origin {
     private final Map<Field, Uses.How> direct = new LinkedHashMap<>();
     private final Map<Field, Set<Flow>> decides = new LinkedHashMap<>();
@@ -52,11 +44,6 @@ final class Origins {
     private final Set<String> counted = new TreeSet<>();
     private final Set<Constant> constants = new LinkedHashSet<>();
     private final Set<Field> behind = new LinkedHashSet<>();
-
-    int size() {
-      int flows = decides.values().stream().mapToInt(Set::size).sum();
-      return direct.size() + flows + counted.size() + constants.size() + behind.size();
-    }
 
     void decides(Field field, Flow flow, boolean possible) {
       boolean known = decides.containsKey(field);
@@ -67,120 +54,157 @@ final class Origins {
         uncertain.remove(field);
       }
     }
+  }
 
-    /** All behind another value decides this one. */
-    void decidedBy(Origin other, @Nullable Flow flow, boolean possible) {
-      if (flow != null) {
-        other.direct.forEach((f, how) -> decides(f, flow, possible || how.possible()));
-      }
-      other.decides.forEach(
-          (f, flows) ->
-              flows.forEach(
-                  own ->
-                      decides(
-                          f,
-                          flow == null || own.group() == Flow.Group.DECIDES_ROWS ? own : flow,
-                          possible || other.uncertain.contains(f))));
-      behind.addAll(other.behind);
+  /**
+   * A place that a walk has come to, and how what lies behind it arrives where the walk began.
+   *
+   * @param at a {@link Field}, or a {@link Relation} for its rows
+   * @param how of a value that is still a value there; null if it only decides
+   * @param flow by which it decides; null for each decider's own
+   * @param possible whether a decider is only possible
+   * @param constant whether a constant there is one of the values
+   */
+  private record Visit(
+      Object at, Uses.@Nullable How how, @Nullable Flow flow, boolean possible, boolean constant) {
+    static Visit value(Field field, Uses.How how, boolean constant) {
+      return new Visit(field, how, null, how.possible(), constant);
+    }
+
+    Visit decider(Field from, Flow by, boolean uncertain) {
+      boolean own = flow == null || by.group() == Flow.Group.DECIDES_ROWS;
+      return new Visit(from, null, own ? by : flow, possible || uncertain, false);
+    }
+
+    Visit rows(Relation of) {
+      return new Visit(of, null, flow, possible, false);
     }
   }
 
-  private final Map<Field, Origin> fields = new IdentityHashMap<>();
-  private final Map<Relation, Origin> rows = new IdentityHashMap<>();
   private final Map<Relation, Set<String>> tables = new IdentityHashMap<>();
-  private final Set<Object> busy = new HashSet<>();
-  private final Set<Object> done = new HashSet<>();
-  private boolean circle;
-  private long pairs; // of what is done in this round
-
-  /** Works out these fields and the rows of {@code relation} until nothing changes. */
-  private void settle(Relation relation, List<Field> of) {
-    int before = -1;
-    for (int round = 0; round < MAX_ROUNDS; round++) {
-      circle = false;
-      pairs = 0;
-      done.clear();
-      of.forEach(this::origin);
-      int size = rowsOf(relation).size();
-      for (Field field : of) {
-        size += origin(field).size();
-      }
-      if (!circle || size == before) {
-        return;
-      }
-      before = size;
-    }
-  }
+  private final Map<Field, Boolean> based = new IdentityHashMap<>();
 
   private Origin origin(Field field) {
-    Origin origin = fields.computeIfAbsent(field, k -> new Origin());
-    if (done.contains(field)) {
-      return origin;
-    }
-    if (!busy.add(field)) {
-      circle = true;
-      return origin;
-    }
-    Uses uses = field.uses();
-    if (field.of().isTable()) {
-      origin.direct.put(field, Uses.How.of(Flow.IDENTITY));
-    } else {
-      origin.behind.add(field);
-      uses.direct.forEach((from, how) -> carry(origin, from, how));
-      uses.decides.forEach(
-          (from, flows) ->
-              flows.forEach(
-                  flow -> origin.decidedBy(origin(from), flow, uses.uncertain.contains(from))));
-      uses.rowsOf.forEach(sub -> origin.decidedBy(rowsOf(sub), null, false));
-      uses.counted.forEach(relation -> origin.counted.addAll(tablesOf(relation)));
-      origin.constants.addAll(uses.constants);
-    }
-    busy.remove(field);
-    done.add(field);
-    count(origin);
-    return origin;
-  }
-
-  private void carry(Origin origin, Field from, Uses.How how) {
-    Origin source = origin(from);
-    source.direct.forEach((base, own) -> origin.direct.merge(base, own.then(how), Uses.How::or));
-    origin.decidedBy(source, null, how.possible());
-    origin.counted.addAll(source.counted);
-    if (how.flow() != Flow.AGGREGATION) {
-      origin.constants.addAll(source.constants);
-    } else if (source.direct.isEmpty()) {
-      origin.counted.addAll(tablesOf(from.of())); // the same in all rows: it only counts them
-    }
+    return walk(Visit.value(field, Uses.How.of(Flow.IDENTITY), true));
   }
 
   /** What decides which rows a relation has. */
   private Origin rowsOf(Relation relation) {
-    Origin origin = rows.computeIfAbsent(relation, k -> new Origin());
-    if (relation.isTable() || done.contains(relation)) {
-      return origin;
+    return walk(new Visit(relation, null, null, false, false));
+  }
+
+  private Origin walk(Visit first) {
+    var origin = new Origin();
+    var seen = new HashSet<Visit>();
+    var next = new ArrayDeque<Visit>();
+    var found = new ArrayList<Visit>(); // from one place, in the order of the text
+    next.push(first);
+    while (!next.isEmpty()) {
+      Visit visit = next.pop();
+      Budget.step(1);
+      if (!seen.add(visit)) {
+        continue;
+      }
+      found.clear();
+      if (visit.at() instanceof Relation relation) {
+        behindRows(visit, relation, found);
+      } else {
+        behindField(visit, (Field) visit.at(), origin, found);
+      }
+      for (int i = found.size() - 1; i >= 0; i--) {
+        next.push(found.get(i));
+      }
     }
-    if (!busy.add(relation)) {
-      circle = true;
-      return origin;
-    }
-    relation.rows.decides.forEach(
-        (from, flows) ->
-            flows.forEach(
-                flow ->
-                    origin.decidedBy(origin(from), flow, relation.rows.uncertain.contains(from))));
-    relation.rows.rowsOf.forEach(sub -> origin.decidedBy(rowsOf(sub), null, false));
-    relation.from.forEach(from -> origin.decidedBy(rowsOf(from), null, false));
-    busy.remove(relation);
-    done.add(relation);
-    count(origin);
+    int flows = origin.decides.values().stream().mapToInt(Set::size).sum();
+    Budget.keep(
+        origin.direct.size()
+            + flows
+            + origin.counted.size()
+            + origin.constants.size()
+            + origin.behind.size());
     return origin;
   }
 
-  private void count(Origin origin) {
-    pairs += origin.size();
-    if (pairs > MAX_PAIRS) {
-      throw new TooManyPairsException();
+  private void behindField(Visit visit, Field field, Origin origin, List<Visit> found) {
+    Uses.How arrives = visit.how();
+    if (field.of().isTable()) {
+      if (arrives != null) {
+        origin.direct.merge(field, arrives, Uses.How::or);
+      } else {
+        origin.decides(field, Objects.requireNonNull(visit.flow()), visit.possible());
+      }
+      return;
     }
+    origin.behind.add(field);
+    Uses uses = field.uses();
+    Budget.step(uses.direct.size() + uses.decides.size());
+    for (Map.Entry<Field, Uses.How> use : uses.direct.entrySet()) {
+      Uses.How how = use.getValue();
+      boolean aggregates = how.flow() == Flow.AGGREGATION;
+      if (arrives == null) {
+        boolean possible = visit.possible() || how.possible();
+        found.add(new Visit(use.getKey(), null, visit.flow(), possible, false));
+      } else {
+        boolean constant = visit.constant() && !aggregates;
+        found.add(Visit.value(use.getKey(), how.then(arrives), constant));
+        if (aggregates && !isBased(use.getKey())) {
+          // The same in all rows: it only counts them.
+          origin.counted.addAll(tablesOf(use.getKey().of()));
+        }
+      }
+    }
+    uses.decides.forEach(
+        (from, flows) ->
+            flows.forEach(
+                flow -> found.add(visit.decider(from, flow, uses.uncertain.contains(from)))));
+    uses.rowsOf.forEach(sub -> found.add(visit.rows(sub)));
+    if (arrives != null) {
+      uses.counted.forEach(relation -> origin.counted.addAll(tablesOf(relation)));
+      if (visit.constant()) {
+        origin.constants.addAll(uses.constants);
+      }
+    }
+  }
+
+  private static void behindRows(Visit visit, Relation relation, List<Visit> found) {
+    if (relation.isTable()) {
+      return;
+    }
+    Uses rows = relation.rows;
+    Budget.step(rows.decides.size() + relation.from.size());
+    rows.decides.forEach(
+        (from, flows) ->
+            flows.forEach(
+                flow -> found.add(visit.decider(from, flow, rows.uncertain.contains(from)))));
+    rows.rowsOf.forEach(sub -> found.add(visit.rows(sub)));
+    relation.from.forEach(from -> found.add(visit.rows(from)));
+  }
+
+  /** Whether some column of a table arrives in a field by value. */
+  private boolean isBased(Field field) {
+    var parents = new IdentityHashMap<Field, Field>();
+    var next = new ArrayDeque<Field>(List.of(field));
+    parents.put(field, field);
+    while (!next.isEmpty()) {
+      Field one = next.pop();
+      Boolean known = one.of().isTable() ? Boolean.TRUE : based.get(one);
+      if (Boolean.TRUE.equals(known)) {
+        for (Field on = one; !Boolean.TRUE.equals(based.put(on, true)); ) {
+          on = parents.get(on);
+        }
+        return true;
+      }
+      if (known == null) {
+        Budget.step(1L + one.uses().direct.size());
+        for (Field from : one.uses().direct.keySet()) {
+          if (parents.putIfAbsent(from, one) == null) {
+            next.push(from);
+          }
+        }
+      }
+    }
+    parents.keySet().forEach(one -> based.put(one, false));
+    return false;
   }
 
   /** The tables whose rows run on into a relation's. */
@@ -196,6 +220,7 @@ final class Origins {
     while (!next.isEmpty()) {
       Relation one = next.remove(next.size() - 1);
       if (seen.add(one)) {
+        Budget.step(1L + one.from.size());
         if (one.isTable()) {
           found.add(one.name());
         }
@@ -217,7 +242,6 @@ final class Origins {
    */
   static Result of(Relation relation, List<Field> shown) {
     var origins = new Origins();
-    origins.settle(relation, shown);
     var outputs = new ArrayList<Output>();
     for (Field field : shown) {
       outputs.add(origins.output(relation, field));
@@ -301,6 +325,7 @@ final class Origins {
     next.add(relation);
     next.addAll(shown);
     while (!next.isEmpty()) {
+      Budget.step(1);
       Object one = next.poll();
       if (one instanceof Relation step) {
         if (relations.add(step)) {
@@ -339,9 +364,10 @@ final class Origins {
     var ordered = new ArrayList<Relation>();
     for (Relation one : reached(relation, shown)) {
       if (!one.isTable()) {
-        ordered.add(0, one);
+        ordered.add(one);
       }
     }
+    Collections.reverse(ordered);
     // As the text has them, so that both can be read side by side; the result comes last.
     ordered.sort(
         Comparator.comparing((Relation step) -> step == relation)
@@ -377,6 +403,7 @@ final class Origins {
   private static StepColumn column(Field field, Map<Relation, String> names) {
     var direct = new ArrayList<StepUse>();
     boolean inPlace = false;
+    Budget.keep(1L + field.uses().direct.size() + field.uses().decides.size());
     for (var use : field.uses().direct.entrySet()) {
       Field from = use.getKey();
       Uses.How how = use.getValue();

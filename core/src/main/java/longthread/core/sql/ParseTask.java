@@ -3,24 +3,29 @@ package longthread.core.sql;
 import net.sf.jsqlparser.parser.CCJSqlParser;
 import org.jspecify.annotations.Nullable;
 
-/** A statement being parsed, which another thread can stop. */
+/** The work at a statement, parsing and all, which another thread can stop. */
 final class ParseTask {
+  private final Budget budget;
   private volatile @Nullable CCJSqlParser parser;
-  private volatile boolean stopped;
+
+  ParseTask(Budget budget) {
+    this.budget = budget;
+  }
 
   boolean stopped() {
-    return stopped;
+    return budget.isStopped();
   }
 
   void parseWith(CCJSqlParser next) {
     parser = next;
-    if (stopped) {
+    if (stopped()) {
       next.interrupted = true;
     }
   }
 
+  /** Ends the work at its next step or token. */
   void stop() {
-    stopped = true;
+    budget.stop();
     CCJSqlParser running = parser;
     if (running != null) {
       running.interrupted = true;

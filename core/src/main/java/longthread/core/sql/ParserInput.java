@@ -4,7 +4,9 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
+import java.util.NavigableSet;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.regex.Pattern;
 import longthread.core.sql.Lexer.Token;
 import org.jspecify.annotations.Nullable;
@@ -27,6 +29,7 @@ final class ParserInput {
   private final @Nullable String[] instead; // by token; null where it stays as it is
   private final Set<Integer> renames = new HashSet<>();
   private final Set<Integer> semiJoins = new HashSet<>();
+  private final NavigableSet<Integer> joins = new TreeSet<>(); // where the words JOIN start
   private final List<SqlProblem> problems = new ArrayList<>();
   private final List<String> others = new ArrayList<>();
   private final List<StatementForms.Added> added = new ArrayList<>();
@@ -62,6 +65,9 @@ final class ParserInput {
     var forms = new DialectForms(input.tokens, input);
     for (int i = 0; i < tokens.size(); i++) {
       boolean name = names.next(i);
+      if (tokens.get(i).word().equals("join")) {
+        input.joins.add(tokens.get(i).start());
+      }
       if (input.instead[i] != null || forms.rewrite(i)) {
         continue; // written already
       }
@@ -126,12 +132,9 @@ final class ParserInput {
     if (join == null || semiJoins.isEmpty()) {
       return false;
     }
-    for (int i = 0; i < tokens.size(); i++) {
-      if (tokens.at(i).start() >= join.start() && tokens.word(i).equals("join")) {
-        return semiJoins.contains(tokens.at(i).start());
-      }
-    }
-    return false;
+    // The first word JOIN from there on.
+    Integer own = joins.ceiling(join.start());
+    return own != null && semiJoins.contains(own);
   }
 
   /** A problem at a place of the statement that another form could not keep. */

@@ -1,10 +1,11 @@
 package longthread.core.sql;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
-import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Set;
 import longthread.core.lineage.Flow;
@@ -41,7 +42,11 @@ final class Relation {
   private final Kind kind;
   private final String name;
   private final @Nullable Span span;
-  private final Map<String, Field> byName = new LinkedHashMap<>();
+  private final Map<String, Field> byName = new HashMap<>();
+
+  /** By name in lower case: the first field of that spelling or another. */
+  private final Map<String, Field> byFoldedName = new HashMap<>();
+
   private final List<Field> fields = new ArrayList<>();
   private final Set<Field> made = new HashSet<>();
   private boolean open;
@@ -76,8 +81,10 @@ final class Relation {
 
   Field add(String column, @Nullable String type, Uses uses, @Nullable Span at) {
     var field = new Field(this, column, type, uses, at);
+    Budget.keep(3L + uses.direct.size() + uses.decides.size());
     fields.add(field);
     byName.putIfAbsent(column, field);
+    byFoldedName.putIfAbsent(column.toLowerCase(Locale.ROOT), field);
     return field;
   }
 
@@ -128,12 +135,7 @@ final class Relation {
     if (exact != null || name.exact()) {
       return exact;
     }
-    for (Field field : fields) {
-      if (name.means(field.name())) {
-        return field;
-      }
-    }
-    return null;
+    return byFoldedName.get(name.name().toLowerCase(Locale.ROOT));
   }
 
   /** The field of that name, made if the columns are unknown. */

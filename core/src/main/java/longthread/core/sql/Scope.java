@@ -150,6 +150,7 @@ final class Scope {
   }
 
   @Nullable Entry named(List<Ident> qualifier) {
+    Budget.step(1 + entries.size());
     for (Entry entry : entries) {
       if (entry.isNamed(qualifier)) {
         return entry;
@@ -181,6 +182,7 @@ final class Scope {
   }
 
   private @Nullable Entry ownNamed(List<Ident> qualifier) {
+    Budget.step(1 + entries.size());
     for (Entry entry : entries) {
       if (entry.isNamed(qualifier)) {
         return entry;
@@ -249,6 +251,7 @@ final class Scope {
   }
 
   private @Nullable Found known(List<Ident> parts) {
+    Budget.step(1 + entries.size());
     var found = new ArrayList<Field>();
     boolean nested = false;
     for (Entry entry : entries) {

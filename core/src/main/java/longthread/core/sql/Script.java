@@ -28,10 +28,14 @@ final class Script {
   private static final Set<String> AFTER_TRANSACTION =
       Set.of("transaction", "work", "tran", "isolation", "read", "deferrable", "immediate");
 
+  /** How deep bodies may stand in bodies; what lies deeper stays a part of its statement. */
+  private static final int MAX_BODIES = 50;
+
   private final String text;
   private final Dialect dialect;
   private final List<Piece> pieces = new ArrayList<>();
   private final StatementStarts starts;
+  private int bodies; // around what is being cut
 
   private Script(String text, Dialect dialect) {
     this.text = text;
@@ -47,7 +51,7 @@ final class Script {
   }
 
   private void cut(int start, int end, boolean routine) {
-    var current = new ArrayList<Token>();
+    var current = new Statement();
     int depth = 0;
     boolean routineHead = false;
     boolean inRoutine = routine;
@@ -65,7 +69,7 @@ final class Script {
         boolean slash = symbol == '/' && isAlone(token);
         if (symbol == ';' || slash) {
           emit(current, inRoutine);
-          current = new ArrayList<>();
+          current = new Statement();
           depth = 0;
           cases = 0;
           routineHead = false;
@@ -74,7 +78,7 @@ final class Script {
       }
       if (word.equals("go") && isAlone(token)) {
         emit(current, inRoutine);
-        current = new ArrayList<>();
+        current = new Statement();
         routineHead = false;
         inRoutine = routine;
         continue;
@@ -82,16 +86,16 @@ final class Script {
       routineHead |= ROUTINES.contains(word) && isCreate(current);
       boolean loose = dialect == Dialect.BRACKET && depth == 0;
       cases += word.equals("case") ? 1 : word.equals("end") && cases > 0 ? -1 : 0;
-      boolean closesCase = word.equals("end") && !current.isEmpty() && isCase(current);
+      boolean closesCase = word.equals("end") && current.isCase();
       if (loose && cases == 0 && !current.isEmpty() && !closesCase && parts(current, tokens, i)) {
         emit(current, inRoutine);
-        current = new ArrayList<>();
+        current = new Statement();
       }
       if (depth == 0
           && word.equals("begin")
           && (current.isEmpty() || routineHead || isSteering(current))) {
         if (!opensTransaction(tokens, i)) {
-          current = new ArrayList<>();
+          current = new Statement();
           inRoutine = inRoutine || routineHead;
           routineHead = false;
           boolean atomic = i + 1 < tokens.size() && AFTER_BEGIN.contains(tokens.get(i + 1).word());
@@ -103,7 +107,7 @@ final class Script {
         if (current.get(0).word().equals("for") && word.equals("loop")) {
           emit(current, inRoutine); // the rows that the loop goes through
         }
-        current = new ArrayList<>();
+        current = new Statement();
         continue;
       }
       if (current.isEmpty()
@@ -113,7 +117,7 @@ final class Script {
       if (loose && word.equals("end") && !closesCase) {
         // BEGIN and END only hold statements together.
         emit(current, inRoutine);
-        current = new ArrayList<>();
+        current = new Statement();
         boolean named = i + 1 < tokens.size() && AFTER_BEGIN.contains(tokens.get(i + 1).word());
         i += named ? 1 : 0;
         continue;
@@ -123,13 +127,21 @@ final class Script {
     emit(current, inRoutine);
   }
 
-  /** Whether an END closes a CASE of the statement so far. */
-  private static boolean isCase(List<Token> current) {
-    int open = 0;
-    for (Token token : current) {
-      open += token.word().equals("case") ? 1 : token.word().equals("end") ? -1 : 0;
+  /** The tokens of a statement so far, and how many of its CASE expressions are open. */
+  private static final class Statement extends ArrayList<Token> {
+    private static final long serialVersionUID = 1;
+    private int cases;
+
+    @Override
+    public boolean add(Token token) {
+      cases += token.word().equals("case") ? 1 : token.word().equals("end") ? -1 : 0;
+      return super.add(token);
     }
-    return open > 0;
+
+    /** Whether an END would close a CASE. */
+    boolean isCase() {
+      return cases > 0;
+    }
   }
 
   private boolean parts(List<Token> current, List<Token> tokens, int at) {
@@ -193,10 +205,12 @@ final class Script {
       return;
     }
     boolean holder = is(tokens.get(0), "do") || isCreate(tokens);
-    for (Token token : holder ? tokens : List.<Token>of()) {
+    for (Token token : holder && bodies < MAX_BODIES ? tokens : List.<Token>of()) {
       if (token.sort() == Sort.BODY) {
         int tag = text.indexOf('$', token.start() + 1) + 1 - token.start();
+        bodies++;
         cut(token.start() + tag, Math.max(token.start() + tag, token.end() - tag), true);
+        bodies--;
         return;
       }
     }

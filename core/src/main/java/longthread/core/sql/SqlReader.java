@@ -22,11 +22,13 @@ import org.jspecify.annotations.Nullable;
 
 /**
  * Reads SQL scripts. Safe for use by many threads; each statement is worked at on a thread with a
- * large stack, for at most a given time.
+ * large stack. What it may take is bounded in the work itself: {@link Budget} counts columns and
+ * pairs, {@link WorkRoom} the text that is parsed at one time, {@link WorkClock} the time of the
+ * processor. Nothing works on behind an answer.
  *
- * <p>Takes time linear in the length of the text, but for the parser, whose cost grows fast with
- * nested parentheses: statements nested deeper than {@link Limits#nesting} are only scanned for
- * their tables.
+ * <p>Takes time n log n in the length of the text and what it yields. Statements nested deeper than
+ * {@link Limits#nesting}, or that ask for more than their budget, are only scanned for their
+ * tables.
  */
 public final class SqlReader implements AutoCloseable {
   /**
@@ -36,11 +38,15 @@ public final class SqlReader implements AutoCloseable {
 
   private static final long STACK = 16L << 20;
 
+  /** How often the time that a statement took is looked at, in milliseconds. */
+  private static final int WAIT_MILLIS = 20;
+
   /**
    * How much a statement may ask for.
    *
-   * @param time for each statement
-   * @param nesting how deep its parentheses may be nested
+   * @param time of a processor for each statement; the statements of a script may take {@value
+   *     Budget#STATEMENTS_PER_SCRIPT} times as much together
+   * @param nesting how deep its parentheses, and its CASE expressions, may be nested
    * @param length of a statement, in UTF-16 units
    */
   public record Limits(Duration time, int nesting, int length) {
@@ -144,13 +150,52 @@ public final class SqlReader implements AutoCloseable {
    * @param known the tables whose columns are known
    */
   public List<SqlStatement> read(String sql, Dialect dialect, KnownTables known) {
+    boolean entered = false;
+    try {
+      entered = WorkRoom.enter(sql.length());
+      return entered
+          ? readHere(sql, dialect, known)
+          : List.of(
+              unread(
+                  sql,
+                  "There was no room to"
+                      + " read this text for half a minute, since other long texts were being read."));
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      return List.of(unread(sql, "The reading was interrupted."));
+    } finally {
+      if (entered) {
+        WorkRoom.leave(sql.length());
+      }
+    }
+  }
+
+  private static SqlStatement unread(String sql, String why) {
+    var all = new Span(0, sql.length());
+    return new SqlStatement(
+        0,
+        all,
+        "unread",
+        null,
+        false,
+        List.of(),
+        List.of(),
+        List.of(),
+        List.of(),
+        List.of(),
+        false,
+        List.of(new SqlProblem(why, all, true)));
+  }
+
+  private List<SqlStatement> readHere(String sql, Dialect dialect, KnownTables known) {
     // A byte-order mark is no part of the text; places stay where they are.
     String text = sql.indexOf('\uFEFF') == 0 ? " " + sql.substring(1) : sql;
     List<Script.Piece> pieces = Script.pieces(text, dialect);
     var tables = new ScriptTables(known, Script.temporaryTables(text, pieces));
     var results = new ArrayList<SqlStatement>();
+    var script = new ScriptWork();
     for (int i = 0; i < pieces.size(); i++) {
-      results.addAll(statement(text, i, pieces.get(i), dialect, tables));
+      results.addAll(statement(text, i, pieces.get(i), dialect, tables, script));
     }
     return results.stream()
         .map(
@@ -162,11 +207,16 @@ public final class SqlReader implements AutoCloseable {
   }
 
   private List<SqlStatement> statement(
-      String text, int number, Script.Piece piece, Dialect dialect, ScriptTables tables) {
+      String text,
+      int number,
+      Script.Piece piece,
+      Dialect dialect,
+      ScriptTables tables,
+      ScriptWork script) {
     String first = piece.tokens().get(0).word();
     Script.Piece held = heldStatement(text, piece);
     if (held != null) {
-      return statement(text, number, held, dialect, tables);
+      return statement(text, number, held, dialect, tables, script);
     }
     boolean fills = VariableForms.of(new Tokens(text, piece.tokens())) != null;
     if (first.equals("declare") && declaredTable(text, piece, tables, dialect)) {
@@ -184,62 +234,121 @@ public final class SqlReader implements AutoCloseable {
       searchPath(text, piece, tables, dialect);
       return List.of();
     }
-    if (piece.span().end() - piece.span().start() > limits.length()) {
-      return List.of(
-          scan.read(
-              number,
-              piece.span(),
-              "The statement is longer than "
-                  + limits.length()
-                  + " characters, so only its"
-                  + " tables were looked for."));
+    int length = piece.span().end() - piece.span().start();
+    if (length > limits.length()) {
+      return onlyTables(scan, number, piece, "is longer than " + limits.length() + " characters");
+    }
+    if (length > WorkRoom.SIZE) {
+      String large =
+          "The statement is longer than the "
+              + WorkRoom.SIZE
+              + " characters that fit into this process's memory, so only its tables were looked"
+              + " for.";
+      return List.of(scan.read(number, piece.span(), new SqlProblem(large, piece.span(), true)));
     }
     if (depth(new Tokens(text, piece.tokens())) > limits.nesting()) {
-      return List.of(
-          scan.read(
-              number,
-              piece.span(),
-              "The statement is nested deeper than "
-                  + limits.nesting()
-                  + " levels, so only its"
-                  + " tables were looked for."));
+      return onlyTables(
+          scan, number, piece, "is nested deeper than " + limits.nesting() + " levels");
     }
-    var work = new ParseTask();
-    Future<List<SqlStatement>> done =
-        workers.submit(() -> understood(text, number, piece, dialect, tables, work));
     try {
-      if (limits.time().isZero()) {
-        throw new TimeoutException(); // no time is none, however quick the worker was
-      }
-      return done.get(limits.time().toMillis(), TimeUnit.MILLISECONDS);
-    } catch (TimeoutException e) {
-      work.stop();
-      done.cancel(true);
-      String late =
-          "The statement was not understood within "
-              + limits.time().toMillis()
-              + " ms, so only its tables were looked for.";
-      return List.of(scan.read(number, piece.span(), new SqlProblem(late, piece.span(), true)));
-    } catch (ExecutionException e) {
-      return List.of(scan.read(number, piece.span(), unforeseen(e.getCause())));
+      return worked(text, number, piece, dialect, tables, scan, script);
     } catch (InterruptedException e) {
-      work.stop();
       Thread.currentThread().interrupt();
       var stopped = new SqlProblem("The reading was interrupted.", piece.span(), true);
       return List.of(scan.read(number, piece.span(), stopped));
     }
   }
 
-  private static String unforeseen(Throwable cause) {
-    if (cause instanceof Origins.TooManyPairsException) {
-      return "The statement has more than "
-          + Origins.MAX_PAIRS
-          + " pairs of columns where one is made from the other, so only its tables were looked"
-          + " for.";
+  private static List<SqlStatement> onlyTables(
+      TokenScan scan, int number, Script.Piece piece, String why) {
+    String problem = "The statement " + why + ", so only its tables were looked for.";
+    return List.of(scan.read(number, piece.span(), problem));
+  }
+
+  private SqlProblem late(Script.Piece piece) {
+    String late =
+        "The statement was not understood within "
+            + limits.time().toMillis()
+            + " ms, so only its tables were looked for.";
+    return new SqlProblem(late, piece.span(), true);
+  }
+
+  /** Works at a statement on a thread of its own, and does not return before that has ended. */
+  private List<SqlStatement> worked(
+      String text,
+      int number,
+      Script.Piece piece,
+      Dialect dialect,
+      ScriptTables tables,
+      TokenScan scan,
+      ScriptWork script)
+      throws InterruptedException {
+    var budget = new Budget(script.budget);
+    var work = new ParseTask(budget);
+    var clock = new WorkClock();
+    Future<List<SqlStatement>> done =
+        workers.submit(
+            () -> {
+              clock.start();
+              return budget.spend(() -> understood(text, number, piece, dialect, tables, work));
+            });
+    boolean interrupted = false;
+    boolean outOfTime = limits.time().isZero(); // no time is none, however quick the worker was
+    while (true) {
+      outOfTime = outOfTime || clock.isOver(script.timeLeft(limits));
+      if (outOfTime || interrupted) {
+        work.stop();
+      }
+      try {
+        List<SqlStatement> found = done.get(WAIT_MILLIS, TimeUnit.MILLISECONDS);
+        script.took(clock);
+        if (interrupted) {
+          throw new InterruptedException();
+        }
+        return limits.time().isZero()
+            ? List.of(scan.read(number, piece.span(), late(piece)))
+            : found;
+      } catch (TimeoutException e) {
+        continue; // looks at the time again; a stopped worker ends at its next step
+      } catch (InterruptedException e) {
+        if (interrupted) {
+          throw e;
+        }
+        interrupted = true; // what is begun is stopped before the caller hears of it
+      } catch (ExecutionException e) {
+        script.took(clock);
+        if (interrupted) {
+          throw new InterruptedException();
+        }
+        if (outOfTime || e.getCause() instanceof Budget.StoppedException) {
+          return List.of(scan.read(number, piece.span(), late(piece)));
+        }
+        return onlyTables(scan, number, piece, unforeseen(e.getCause()));
+      }
     }
-    return "The statement is of a form that is not understood ("
-        + cause.getClass().getSimpleName()
-        + "), so only its tables were looked for.";
+  }
+
+  private static String unforeseen(Throwable cause) {
+    if (cause instanceof Budget.SpentException spent) {
+      return spent.getMessage();
+    }
+    return "is of a form that is not understood (" + cause.getClass().getSimpleName() + ")";
+  }
+
+  /** What the statements of one script share: their budget, and the time they took so far. */
+  private static final class ScriptWork {
+    private final Budget.OfScript budget = new Budget.OfScript();
+    private Duration taken = Duration.ZERO;
+
+    void took(WorkClock clock) {
+      taken = taken.plus(clock.taken());
+    }
+
+    /** The time for the next statement: its own, or what is left to the script. */
+    Duration timeLeft(Limits limits) {
+      Duration left = limits.time().multipliedBy(Budget.STATEMENTS_PER_SCRIPT).minus(taken);
+      return left.compareTo(limits.time()) < 0 ? left : limits.time();
+    }
   }
 
   private static SqlStatement bare(int number, Script.Piece piece, String problem) {
@@ -339,10 +448,13 @@ public final class SqlReader implements AutoCloseable {
 
   private static int depth(Tokens tokens) {
     int depth = 0;
+    int cases = 0;
     int deepest = 0;
     for (int i = 0; i < tokens.size(); i++) {
       depth += tokens.nesting(i);
-      deepest = Math.max(deepest, depth);
+      String word = tokens.word(i);
+      cases += word.equals("case") ? 1 : word.equals("end") && cases > 0 ? -1 : 0;
+      deepest = Math.max(deepest, depth + cases);
     }
     return deepest;
   }
@@ -389,7 +501,8 @@ public final class SqlReader implements AutoCloseable {
           problem = problem.isEmpty() ? brief(e, piece.span(), input, text) : problem;
         }
         if (work.stopped()) {
-          break;
+          throw new Budget
+              .StoppedException(); // a parser that was stopped calls it a fault of syntax
         }
       }
     }

@@ -51,6 +51,10 @@ final class TokenScan {
       if (!queries.isEmpty() && !queries.peek()) {
         continue; // as in substring(a from 2)
       }
+      boolean names = BEFORE_READ.contains(word) || BEFORE_WRITE.contains(word);
+      if (!names) {
+        continue;
+      }
       int at = i + 1;
       while (at < tokens.size() && NOT_NAMES.contains(tokens.word(at))) {
         String next = tokens.word(at);

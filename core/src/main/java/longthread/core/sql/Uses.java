@@ -7,6 +7,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.function.Supplier;
 import longthread.core.lineage.Flow;
 
 /** What a value is made of, one step back. */
@@ -56,6 +57,10 @@ final class Uses {
     return uses;
   }
 
+  private long size() {
+    return 1L + direct.size() + decides.size() + rowsOf.size() + counted.size() + constants.size();
+  }
+
   boolean isConstant() {
     return direct.isEmpty()
         && decides.isEmpty()
@@ -80,6 +85,7 @@ final class Uses {
 
   /** Adds another value as an alternative to this one. */
   void add(Uses other) {
+    Budget.step(other.size());
     other.direct.forEach(this::direct);
     addDeciding(other);
     counted.addAll(other.counted);
@@ -95,6 +101,7 @@ final class Uses {
 
   /** Adds a value that only decides, by {@code flow}, what this one is. */
   void addDeciding(Uses other, Flow flow) {
+    Budget.step(other.size());
     other.direct.forEach((field, how) -> decides(field, flow, how.possible()));
     other.decides.forEach(
         (field, flows) ->
@@ -109,14 +116,15 @@ final class Uses {
   }
 
   /** This value as an argument of something that computes with it. */
-  Uses computed(Flow flow, boolean masked, Span span, String text) {
+  Uses computed(Flow flow, boolean masked, Span span, Supplier<String> text) {
+    Budget.step(size());
     var result = new Uses();
     var step = new How(flow, masked, false);
     direct.forEach((field, how) -> result.direct(field, how.then(step)));
     result.addDeciding(this);
     result.counted.addAll(counted);
     if (direct.isEmpty() && !constants.isEmpty()) {
-      result.constants.add(new Constant(text, span));
+      result.constants.add(new Constant(text.get(), span));
     }
     return result;
   }
