@@ -6,6 +6,7 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -97,39 +98,34 @@ final class GateInput {
 
   private static Map<String, String> tree(Path where, String commit, List<String> under)
       throws UnreadableException {
-    var list =
-        new ArrayList<>(List.of("ls-tree", "-r", "-z", "--name-only", "--full-tree", commit));
+    var list = new ArrayList<>(List.of("ls-tree", "-r", "-z", "--full-tree", commit));
     if (!under.isEmpty()) {
       list.add("--");
       list.addAll(under);
     }
-    List<String> names =
-        Stream.of(new String(git(where, list, null), StandardCharsets.UTF_8).split("\0"))
-            .filter(GateInput::isSql)
-            .toList();
-    return contents(where, commit, names);
+    // An entry is: mode, type, object id, a tab, and the name with whatever characters it has.
+    var ids = new LinkedHashMap<String, String>();
+    for (String entry : new String(git(where, list, null), StandardCharsets.UTF_8).split("\0")) {
+      int tab = entry.indexOf('\t');
+      String[] head = tab < 0 ? new String[0] : entry.substring(0, tab).split(" ");
+      if (head.length == 3 && head[1].equals("blob") && isSql(entry.substring(tab + 1))) {
+        ids.put(entry.substring(tab + 1), head[2]);
+      }
+    }
+    return contents(where, commit, ids);
   }
 
-  /** The texts of files of a commit, read by one process however many they are. */
-  private static Map<String, String> contents(Path where, String commit, List<String> names)
+  /** The texts of files of a commit by their ids, read by one process however many they are. */
+  private static Map<String, String> contents(Path where, String commit, Map<String, String> ids)
       throws UnreadableException {
     var files = new TreeMap<String, String>();
-    var asked = new StringBuilder();
-    for (String name : names) {
-      if (!name.contains("\n")) {
-        asked.append(commit).append(':').append(name).append('\n');
-        files.put(name, "");
-      }
-    }
-    if (files.isEmpty()) {
+    if (ids.isEmpty()) {
       return files;
     }
-    byte[] answer = git(where, List.of("cat-file", "--batch"), asked.toString());
+    String asked = String.join("\n", ids.values()) + "\n";
+    byte[] answer = git(where, List.of("cat-file", "--batch"), asked);
     int at = 0;
-    for (String name : names) {
-      if (!files.containsKey(name)) {
-        continue;
-      }
+    for (String name : ids.keySet()) {
       int end = at;
       while (end < answer.length && answer[end] != '\n') {
         end++;

@@ -69,4 +69,21 @@ class GateInputTest {
           .isInstanceOf(GateInput.UnreadableException.class);
     }
   }
+
+  @Test
+  void a_file_is_judged_whatever_characters_its_name_has(@TempDir Path folder) throws Exception {
+    git(folder, "init", "-q", "-b", "main");
+    Files.writeString(folder.resolve("a.sql"), "select 1");
+    git(folder, "add", "-A");
+    git(folder, "commit", "-q", "-m", "one");
+    git(folder, "checkout", "-q", "-b", "work");
+    for (String name : new String[] {"line\nbreak.sql", "tab\there.sql", "\"quoted\".sql"}) {
+      Files.writeString(folder.resolve(name), "drop table mart.payout");
+    }
+    git(folder, "add", "-A");
+    git(folder, "commit", "-q", "-m", "two");
+    GateInput.Versions found = GateInput.ofGit(folder, "main..work", List.of());
+    assertThat(found.after()).hasSize(4).containsKey("line\nbreak.sql");
+    assertThat(found.after().get("line\nbreak.sql")).startsWith("drop table");
+  }
 }

@@ -74,6 +74,19 @@ public final class FilePreview {
     }
   }
 
+  /**
+   * The path in a folder that a file really has, with links followed; null if there is none.
+   *
+   * @param file a path in the folder, whatever it is written like
+   */
+  public static @Nullable String realPath(Path folder, String file) {
+    try {
+      return folder.toRealPath().relativize(inside(folder, file).toRealPath()).toString();
+    } catch (UnreadableSourceException | IOException e) {
+      return null;
+    }
+  }
+
   private static List<String> heading(CsvRecord record) {
     var names = new ArrayList<String>(record.getFields());
     if (!names.isEmpty()) {

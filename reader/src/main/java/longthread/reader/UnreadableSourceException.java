@@ -4,11 +4,11 @@ package longthread.reader;
 public final class UnreadableSourceException extends Exception {
   private static final long serialVersionUID = 1;
 
-  UnreadableSourceException(String message, Throwable cause) {
+  public UnreadableSourceException(String message, Throwable cause) {
     super(message, cause);
   }
 
-  UnreadableSourceException(String message) {
+  public UnreadableSourceException(String message) {
     super(message);
   }
 }

@@ -163,7 +163,8 @@ class Accounts {
   }
 
   /**
-   * Removes an account and its sessions; what it did stays under its name.
+   * Removes an account with its sessions, keys, watches and shared links; what it did stays under
+   * its name.
    *
    * @throws ProblemException if there is no such account, or no administrator would be left
    */
@@ -174,6 +175,9 @@ class Accounts {
     keepAnAdministrator(admins, name);
     signIns.signOutEverywhere(name);
     grants.endAllOf(Grants.HolderKind.ACCOUNT, name); // another may get that name one day
+    stored.endKeysOf(name, clock.instant());
+    stored.endLinksOf(name, clock.instant());
+    stored.endWatchesOf(name);
     stored.delete(name);
   }
 

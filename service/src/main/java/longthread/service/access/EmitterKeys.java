@@ -23,7 +23,7 @@ public class EmitterKeys {
    * @throws ProblemException if the name cannot be one, or is in use
    */
   public String make(String name) {
-    return keys.make(name, Role.EMITTER, null);
+    return keys.make(name, Role.EMITTER, null, "");
   }
 
   /** The keys that may send, by name. */

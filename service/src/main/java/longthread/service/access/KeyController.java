@@ -7,6 +7,7 @@ import longthread.service.web.Pages;
 import longthread.service.web.Times;
 import org.jspecify.annotations.Nullable;
 import org.springframework.http.ResponseEntity;
+import org.springframework.security.core.Authentication;
 import org.springframework.web.bind.annotation.DeleteMapping;
 import org.springframework.web.bind.annotation.GetMapping;
 import org.springframework.web.bind.annotation.PathVariable;
@@ -51,7 +52,7 @@ class KeyController {
 
   @PostMapping
   @Operation(operationId = "makeKey", summary = "Make a key; its token is shown this once")
-  MadeKey makeKey(@RequestBody NewKey wanted) {
+  MadeKey makeKey(Authentication who, @RequestBody NewKey wanted) {
     Role role = Role.checked(wanted.role());
     AuditNote.about(wanted.name());
     AuditNote.detail(
@@ -60,7 +61,8 @@ class KeyController {
         keys.make(
             wanted.name(),
             role,
-            wanted.expiresAt() == null ? null : Times.parse(wanted.expiresAt()));
+            wanted.expiresAt() == null ? null : Times.parse(wanted.expiresAt()),
+            who.getName());
     return new MadeKey(HolderNames.checked(wanted.name()), role.word(), token);
   }
 

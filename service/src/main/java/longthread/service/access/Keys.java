@@ -110,17 +110,18 @@ class Keys {
    * Makes a key and returns its token, which is not kept and cannot be shown again.
    *
    * @param expiresAt when it ends by itself; null if never
+   * @param by the account that makes it, with which it ends
    * @throws ProblemException if the name cannot be one, or is in use, or it would have ended
    *     already
    */
-  String make(@Nullable String given, Role role, @Nullable Instant expiresAt) {
+  String make(@Nullable String given, Role role, @Nullable Instant expiresAt, String by) {
     if (expiresAt != null && !expiresAt.isAfter(clock.instant())) {
       throw ProblemException.badRequest(
-          "bad-expiry", "the key would have expired " + expiresAt + "; give a time to come");
+          "bad-expiry", "the key would have expired " + expiresAt + "; give a future time");
     }
     String name = HolderNames.checked(given);
     String token = "lt_" + Tokens.make();
-    if (stored.addKey(name, role.word(), Tokens.hash(token), clock.instant(), expiresAt) == 0) {
+    if (stored.addKey(name, role.word(), Tokens.hash(token), clock.instant(), expiresAt, by) == 0) {
       throw new ProblemException(
           HttpStatus.CONFLICT,
           "key-exists",
@@ -140,10 +141,10 @@ class Keys {
     byte[] hash = Tokens.hash(token);
     Optional<KeyQueries.Key> known = stored.withHash(hash);
     if (known.isEmpty()) {
-      boolean isFirst = stored.addKey(name, role.word(), hash, clock.instant(), null) > 0;
+      boolean isFirst = stored.addKey(name, role.word(), hash, clock.instant(), null, "") > 0;
       if (!isFirst) {
         String another = name + "-" + Tokens.shortHash(token).replace("_", ".");
-        stored.addKey(another, role.word(), hash, clock.instant(), null);
+        stored.addKey(another, role.word(), hash, clock.instant(), null, "");
       }
       cached.invalidateAll();
     }

@@ -1,5 +1,7 @@
 package longthread.service.access;
 
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
 import com.nimbusds.jose.JOSEException;
 import com.nimbusds.jose.JWSAlgorithm;
 import com.nimbusds.jose.proc.BadJOSEException;
@@ -40,6 +42,7 @@ import java.text.ParseException;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Base64;
 import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
@@ -52,6 +55,9 @@ import org.springframework.stereotype.Component;
  */
 @Component
 class ProviderClient {
+  /** How long after it was issued a token that ends sessions is taken. */
+  private static final Duration LOGOUT_COUNTS = Duration.ofMinutes(5);
+
   private static final int TIMEOUT_MILLIS = 5_000;
   private static final Duration METADATA_KEPT = Duration.ofHours(1);
 
@@ -86,6 +92,13 @@ class ProviderClient {
   private final ProviderSettings settings;
   private final Clock clock;
   private volatile @Nullable Known known;
+
+  /** The ids of logout tokens that counted. */
+  private final Cache<String, Boolean> usedLogouts =
+      Caffeine.newBuilder()
+          .expireAfterWrite(LOGOUT_COUNTS.multipliedBy(2))
+          .executor(Runnable::run)
+          .build();
 
   ProviderClient(ProviderSettings settings, Clock clock) {
     this.settings = settings;
@@ -150,12 +163,28 @@ class ProviderClient {
           new IDTokenValidator(
                   metadata.getIssuer(), client, algorithm(idToken), metadata.getJWKSetURI().toURL())
               .validate(idToken, new Nonce(nonce));
+      checkParty(claims);
       return person(claims, tokens.getAccessToken(), metadata, idToken.serialize());
     } catch (com.nimbusds.oauth2.sdk.ParseException
         | IOException
         | BadJOSEException
-        | JOSEException e) {
+        | JOSEException
+        | RuntimeException e) { // the library has no checked fault for each odd token
       throw new ProviderException("the sign-in is not confirmed: " + e, e);
+    }
+  }
+
+  /**
+   * A token for several receivers names the one that asked for it, and that must be this one.
+   *
+   * @see "OpenID Connect Core 1.0, section 3.1.3.7, steps 3 to 5"
+   */
+  private void checkParty(IDTokenClaimsSet claims) throws BadJOSEException {
+    String party =
+        claims.getAuthorizedParty() == null ? null : claims.getAuthorizedParty().getValue();
+    boolean isForSeveral = claims.getAudience().size() > 1;
+    if (party == null ? isForSeveral : !party.equals(settings.client())) {
+      throw new BadJOSEException("the token was issued to another party: " + party);
     }
   }
 
@@ -167,11 +196,26 @@ class ProviderClient {
 
   /** A signature with a public key; a token without one, or with a shared secret, is refused. */
   private static JWSAlgorithm algorithm(JWT token) throws JOSEException {
+    checkSpelling(token);
     if (token.getHeader().getAlgorithm() instanceof JWSAlgorithm signed
         && JWSAlgorithm.Family.SIGNATURE.contains(signed)) {
       return signed;
     }
     throw new JOSEException("the token is signed by " + token.getHeader().getAlgorithm());
+  }
+
+  /** Each part of a token has one spelling; a lenient decoder takes others for the same bytes. */
+  private static void checkSpelling(JWT token) throws JOSEException {
+    for (String part : token.serialize().split("\\.", -1)) {
+      try {
+        byte[] bytes = Base64.getUrlDecoder().decode(part);
+        if (!Base64.getUrlEncoder().withoutPadding().encodeToString(bytes).equals(part)) {
+          throw new JOSEException("a part of the token is not spelled as base64url");
+        }
+      } catch (IllegalArgumentException e) {
+        throw new JOSEException("a part of the token is not base64url", e);
+      }
+    }
   }
 
   private SignedIn person(
@@ -244,11 +288,25 @@ class ProviderClient {
                   algorithm(token),
                   metadata.getJWKSetURI().toURL())
               .validate(token);
+      checkFresh(claims);
       return new Ended(
           claims.getSubject() == null ? "" : claims.getSubject().getValue(),
           claims.getSessionID() == null ? "" : claims.getSessionID().getValue());
-    } catch (ParseException | IOException | BadJOSEException | JOSEException e) {
+    } catch (ParseException | IOException | BadJOSEException | JOSEException | RuntimeException e) {
       throw new ProviderException("the end of a session is not confirmed: " + e, e);
+    }
+  }
+
+  /** A token that says a session ended counts once, and only soon after it was issued. */
+  private void checkFresh(LogoutTokenClaimsSet claims) throws BadJOSEException {
+    Instant issued =
+        claims.getIssueTime() == null ? Instant.EPOCH : claims.getIssueTime().toInstant();
+    if (issued.isBefore(clock.instant().minus(LOGOUT_COUNTS))) {
+      throw new BadJOSEException("the token was issued at " + issued + ", too long ago");
+    }
+    String id = claims.getJWTID() == null ? "" : claims.getJWTID().getValue();
+    if (usedLogouts.asMap().putIfAbsent(id, Boolean.TRUE) != null) {
+      throw new BadJOSEException("the token was used before");
     }
   }
 }

@@ -80,7 +80,8 @@ class ProviderController {
       throws IOException {
     checkIsSet();
     try {
-      ProviderSignIns.Sent sent = signIns.start(backAt(request), within(target));
+      ProviderSignIns.Sent sent =
+          signIns.start(backAt(request), within(target), request.getRemoteAddr());
       remember(request, response, sent.browser(), Duration.ofMinutes(10));
       response.sendRedirect(sent.to().toString());
     } catch (ProviderException e) {

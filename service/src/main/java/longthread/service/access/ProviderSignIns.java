@@ -1,5 +1,7 @@
 package longthread.service.access;
 
+import com.github.benmanes.caffeine.cache.Cache;
+import com.github.benmanes.caffeine.cache.Caffeine;
 import com.nimbusds.oauth2.sdk.pkce.CodeVerifier;
 import java.net.URI;
 import java.time.Clock;
@@ -26,6 +28,9 @@ class ProviderSignIns {
   private static final Logger LOG = LoggerFactory.getLogger(ProviderSignIns.class);
   private static final Duration MAX_AWAY = Duration.ofMinutes(10);
   private static final long MAX_WAITING = 20_000;
+
+  /** Of one address in ten minutes; many people may share that of a proxy. */
+  private static final int MAX_OF_ONE_CALLER = 2_000;
 
   /** Why somebody who came back is not signed in; the console has words for each. */
   enum Refusal {
@@ -77,6 +82,14 @@ class ProviderSignIns {
   private final PasswordEncoder encoder;
   private final Clock clock;
 
+  /** How many sign-ins each address began lately. */
+  private final Cache<String, Integer> begun =
+      Caffeine.newBuilder()
+          .expireAfterWrite(MAX_AWAY)
+          .maximumSize(100_000)
+          .executor(Runnable::run)
+          .build();
+
   ProviderSignIns(
       ProviderSettings settings,
       ProviderClient client,
@@ -104,7 +117,13 @@ class ProviderSignIns {
    *
    * @throws ProblemException if so many are there already that somebody fills the table
    */
-  Sent start(URI back, String target) throws ProviderException {
+  Sent start(URI back, String target, String caller) throws ProviderException {
+    // One that begins sign-ins and never ends them must not take the room of all others.
+    if (begun.asMap().merge(caller, 1, Integer::sum) > MAX_OF_ONE_CALLER) {
+      throw ProblemException.busy(
+          "sign-ins-busy",
+          "too many sign-ins were begun from this address; try again in some minutes");
+    }
     if (stored.waiting() >= MAX_WAITING) {
       throw ProblemException.busy(
           "sign-ins-busy", "too many people sign in at this moment; try again in some minutes");

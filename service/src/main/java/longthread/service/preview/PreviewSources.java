@@ -274,6 +274,20 @@ class PreviewSources {
               source -> parts.stream().anyMatch(part -> part.startsWith(text(source.under()))));
     }
 
+    /** A name as one of each source's own that it lies under, in any case. */
+    List<Match> holding(String part) {
+      var holding = new java.util.ArrayList<Match>();
+      byName.forEach(
+          (source, settings) -> {
+            String under = text(settings.under());
+            if (part.length() > under.length()
+                && part.regionMatches(true, 0, under, 0, under.length())) {
+              holding.add(new Match(source, part, settings));
+            }
+          });
+      return holding;
+    }
+
     /** The source that holds one of these names; of several see {@link #isBetter}. */
     @Nullable Match match(List<String> parts) {
       Match best = null;
@@ -323,25 +337,71 @@ class PreviewSources {
         || FilePreview.isThere(folder(match.settings()), Reference.decode(match.rest()));
   }
 
+  /**
+   * The one thing at a source that a reference means, whatever else it is called.
+   *
+   * @param place the database with its machine, or the folder
+   * @param schema empty for a file
+   * @param name of a table, or the path of a file in its folder
+   */
+  record Identity(String place, String schema, String name) {
+    /** Whether both are the same for a source that may or may not look at the case of letters. */
+    boolean isSame(Identity other) {
+      return place.equals(other.place)
+          && schema.equalsIgnoreCase(other.schema)
+          && name.equalsIgnoreCase(other.name);
+    }
+  }
+
+  private static final Pattern SYSTEM_SCHEMA =
+      Pattern.compile("(?i)pg_.*|information_schema|crdb_internal|sys");
+
+  /**
+   * What a reference means at its source; null if it means nothing that may be shown: a name with
+   * too many parts, a path that leaves its folder or is not written plainly, a system catalog.
+   */
+  @Nullable Identity identity(Match match) {
+    String rest = match.rest();
+    if (isFiles(match)) {
+      String path = Reference.decode(rest);
+      String plain = path.startsWith("/") ? path.substring(1) : path;
+      for (String step : plain.split("/", -1)) {
+        if (step.isEmpty() || step.equals(".") || step.equals("..")) {
+          return null;
+        }
+      }
+      String real = FilePreview.realPath(folder(match.settings()), path);
+      return real == null ? null : new Identity(folder(match.settings()).toString(), "", real);
+    }
+    String[] parts = rest.split("\\.", -1);
+    if (parts.length > 2 || java.util.Arrays.stream(parts).anyMatch(String::isEmpty)) {
+      return null;
+    }
+    String own = text(match.settings().schema());
+    String schema = parts.length == 2 ? Reference.decode(parts[0]) : own.isEmpty() ? "public" : own;
+    return SYSTEM_SCHEMA.matcher(schema).matches()
+        ? null
+        : new Identity(
+            database(match.settings()), schema, Reference.decode(parts[parts.length - 1]));
+  }
+
+  private static String database(WantedSource wanted) {
+    PostgresSettings bare = PostgresSettings.of(text(wanted.url()), null, null, List.of());
+    return bare.host() + ":" + bare.port() + "/" + bare.database();
+  }
+
   /** Reads rows; only the columns that are asked for. */
   Preview read(Match match, List<String> columns, Preview.Bounds bounds)
       throws UnreadableSourceException {
-    String rest = match.rest();
-    if (isFiles(match)) {
-      return FilePreview.read(folder(match.settings()), Reference.decode(rest), columns, bounds);
+    Identity identity = identity(match);
+    if (identity == null) {
+      throw new UnreadableSourceException(
+          "'" + match.rest() + "' is not the plain name of a table or file there");
     }
-    int dot = rest.lastIndexOf('.');
-    String schema =
-        dot >= 0
-            ? rest.substring(rest.lastIndexOf('.', dot - 1) + 1, dot)
-            : text(match.settings().schema()).isEmpty()
-                ? "public"
-                : text(match.settings().schema());
+    if (isFiles(match)) {
+      return FilePreview.read(folder(match.settings()), identity.name(), columns, bounds);
+    }
     return PostgresPreview.read(
-        settings(match.settings()),
-        Reference.decode(schema),
-        Reference.decode(rest.substring(dot + 1)),
-        columns,
-        bounds);
+        settings(match.settings()), identity.schema(), identity.name(), columns, bounds);
   }
 }

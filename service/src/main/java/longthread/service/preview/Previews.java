@@ -70,6 +70,7 @@ class Previews {
   private record Shown(MaskKind kind, List<String> labels) {}
 
   private final PreviewSources sources;
+  private final SourceTwins twins;
   private final References references;
   private final Catalog catalog;
   private final LabelBoard labels;
@@ -81,6 +82,7 @@ class Previews {
 
   Previews(
       PreviewSources sources,
+      SourceTwins twins,
       References references,
       Catalog catalog,
       LabelBoard labels,
@@ -89,6 +91,7 @@ class Previews {
       AuditLog audit,
       Clock clock) {
     this.sources = sources;
+    this.twins = twins;
     this.references = references;
     this.catalog = catalog;
     this.labels = labels;
@@ -119,6 +122,7 @@ class Previews {
               + named.asset().ref()
               + "; a steward sets one, see docs/labels.md");
     }
+    List<Asset> same = twins.of(named.asset(), match);
     String role = role(named.asset(), caller);
     Map<String, String> wanted = columns(named);
     Preview read = read(match, List.copyOf(wanted.keySet()), rows);
@@ -126,7 +130,7 @@ class Previews {
     var kinds = new ArrayList<MaskKind>();
     for (String name : read.columns()) {
       String path = path(wanted, name);
-      Shown shown = shown(named.asset().ref(), path, role);
+      Shown shown = shown(same, name, role);
       kinds.add(shown.kind());
       columns.add(
           new PreviewColumn(
@@ -206,14 +210,26 @@ class Previews {
     }
   }
 
-  /** How a column is shown: as the strictest of its labels has it, also where it may have one. */
-  private Shown shown(String asset, String path, String role) {
+  /**
+   * How a column is shown: as the strictest of its labels has it, also where it may have one, under
+   * each name of the table and each spelling of the column.
+   */
+  private Shown shown(List<Asset> assets, String name, String role) {
     MaskKind kind = MaskKind.SHOWN;
     var because = new ArrayList<String>();
-    for (LabelBoard.Labelled label : labels.of(asset, path)) {
-      MaskKind of = masks.shown(label.label(), role);
-      kind = kind.and(of);
-      because.add(label.how().equals("perhaps") ? "perhaps " + label.label() : label.label());
+    for (Asset asset : assets) {
+      for (Card.Column column : asset.card().columns()) {
+        if (!Reference.decode(column.path()).equalsIgnoreCase(name)) {
+          continue;
+        }
+        for (LabelBoard.Labelled label : labels.of(asset.ref(), column.path())) {
+          kind = kind.and(masks.shown(label.label(), role));
+          String why = label.how().equals("perhaps") ? "perhaps " + label.label() : label.label();
+          if (!because.contains(why)) {
+            because.add(why);
+          }
+        }
+      }
     }
     return new Shown(kind, because);
   }

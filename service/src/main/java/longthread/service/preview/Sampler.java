@@ -20,7 +20,6 @@ import longthread.service.audit.AuditLog;
 import longthread.service.audit.AuditNote;
 import longthread.service.live.Asset;
 import longthread.service.live.Catalog;
-import longthread.service.live.LabelBoard;
 import longthread.service.live.References;
 import longthread.service.live.ValueSamples;
 import longthread.service.web.ProblemException;
@@ -61,7 +60,7 @@ class Sampler {
   private final ValueSamples samples;
   private final Catalog catalog;
   private final References references;
-  private final LabelBoard labels;
+  private final SourceTwins twins;
   private final AuditLog audit;
   private final Clock clock;
   private final boolean isOn;
@@ -71,7 +70,7 @@ class Sampler {
       ValueSamples samples,
       Catalog catalog,
       References references,
-      LabelBoard labels,
+      SourceTwins twins,
       AuditLog audit,
       Clock clock,
       @Value("${longthread.preview.sampling:true}") boolean isOn) {
@@ -79,7 +78,7 @@ class Sampler {
     this.samples = samples;
     this.catalog = catalog;
     this.references = references;
-    this.labels = labels;
+    this.twins = twins;
     this.audit = audit;
     this.clock = clock;
     this.isOn = isOn;
@@ -101,7 +100,7 @@ class Sampler {
                   + "' is set without sampling; a steward sets it again with it");
     }
     AuditNote.about(asset.ref());
-    AuditNote.detail(noted(unlabelled(asset).size()));
+    AuditNote.detail(noted(unlabelled(asset, match).size()));
     ValueSamples.Sampled found = look(asset, match);
     if (found.fault() != null) {
       throw new ProblemException(
@@ -114,7 +113,7 @@ class Sampler {
         asset.ref(),
         found.source(),
         found.at(),
-        unlabelled(asset).size(),
+        unlabelled(asset, match).size(),
         found.looks().stream()
             .map(
                 one ->
@@ -181,11 +180,12 @@ class Sampler {
   }
 
   /** Columns without any label, by their names as the source spells them, with their paths. */
-  private Map<String, String> unlabelled(Asset asset) {
+  private Map<String, String> unlabelled(Asset asset, PreviewSources.Match match) {
+    List<Asset> same = twins.of(asset, match);
     var columns = new LinkedHashMap<String, String>();
     for (Card.Column column : asset.card().columns()) {
       boolean isPlain = column.path().indexOf('.') < 0;
-      if (isPlain && labels.of(asset.ref(), column.path()).isEmpty()) {
+      if (isPlain && !twins.isLabelled(same, Reference.decode(column.path()))) {
         columns.put(Reference.decode(column.path()), column.path());
       }
     }
@@ -193,7 +193,7 @@ class Sampler {
   }
 
   private void lookUnasked(Due due) {
-    int columns = unlabelled(due.asset()).size();
+    int columns = unlabelled(due.asset(), due.match()).size();
     if (columns > 0) {
       audit.done(SERVICE, "sampleValues", due.asset().ref(), noted(columns));
     }
@@ -205,7 +205,7 @@ class Sampler {
   }
 
   private ValueSamples.Sampled look(Asset asset, PreviewSources.Match match) {
-    Map<String, String> columns = unlabelled(asset);
+    Map<String, String> columns = unlabelled(asset, match);
     var looks = new ArrayList<ValueSamples.ColumnLooks>();
     String fault = null;
     if (!columns.isEmpty()) {

@@ -3,12 +3,8 @@ package longthread.service.tickets;
 import java.io.IOException;
 import java.net.URI;
 import java.net.URLEncoder;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.time.Clock;
-import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -21,6 +17,7 @@ import longthread.service.live.Catalog;
 import longthread.service.live.References;
 import longthread.service.notices.Notice;
 import longthread.service.notices.NoticeBoard;
+import longthread.service.outgoing.OutgoingCalls;
 import longthread.service.storage.sharing.SharingQueries;
 import longthread.service.web.ProblemException;
 import org.jspecify.annotations.Nullable;
@@ -34,7 +31,7 @@ import tools.jackson.databind.node.ObjectNode;
 /** Opens tickets and keeps which there are. */
 @Service
 class Tickets {
-  private static final Duration TIMEOUT = Duration.ofSeconds(10);
+  private static final int MAX_ANSWER = 100_000;
   private static final int MAX_TEXT = 4_000;
   private static final int MAX_TITLE = 200;
 
@@ -77,7 +74,7 @@ class Tickets {
   private final NoticeBoard notices;
   private final Clock clock;
   private final String address;
-  private final HttpClient http = HttpClient.newBuilder().connectTimeout(TIMEOUT).build();
+  private final OutgoingCalls calls;
 
   Tickets(
       SharingQueries stored,
@@ -86,6 +83,7 @@ class Tickets {
       CauseFinder causes,
       NoticeBoard notices,
       Clock clock,
+      OutgoingCalls calls,
       @Value("${longthread.tickets.url:}") String address) {
     this.stored = stored;
     this.references = references;
@@ -93,6 +91,7 @@ class Tickets {
     this.causes = causes;
     this.notices = notices;
     this.clock = clock;
+    this.calls = calls;
     this.address = address.strip();
   }
 
@@ -204,23 +203,18 @@ class Tickets {
 
   private JsonNode post(ObjectNode event) {
     try {
-      HttpResponse<String> answer =
-          http.send(
-              HttpRequest.newBuilder(URI.create(address))
-                  .timeout(TIMEOUT)
-                  .header("Content-Type", "application/cloudevents+json; charset=utf-8")
-                  .POST(HttpRequest.BodyPublishers.ofString(CanonicalJson.text(event)))
-                  .build(),
-              HttpResponse.BodyHandlers.ofString());
-      if (answer.statusCode() / 100 != 2) {
-        throw unreachable("it answered " + answer.statusCode());
+      OutgoingCalls.Answer answer =
+          calls.postTrusted(
+              URI.create(address),
+              "application/cloudevents+json; charset=utf-8",
+              CanonicalJson.text(event).getBytes(StandardCharsets.UTF_8),
+              MAX_ANSWER);
+      if (answer.status() / 100 != 2) {
+        throw unreachable("it answered " + answer.status());
       }
       return CanonicalJson.MAPPER.readTree(answer.body());
     } catch (IOException | JacksonException e) {
       throw unreachable(String.valueOf(e.getMessage()));
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw unreachable("the call was ended");
     }
   }
 

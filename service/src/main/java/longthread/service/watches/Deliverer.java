@@ -3,9 +3,6 @@ package longthread.service.watches;
 import jakarta.annotation.PreDestroy;
 import java.io.IOException;
 import java.net.URI;
-import java.net.http.HttpClient;
-import java.net.http.HttpRequest;
-import java.net.http.HttpResponse;
 import java.nio.charset.StandardCharsets;
 import java.security.GeneralSecurityException;
 import java.time.Clock;
@@ -16,15 +13,15 @@ import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.concurrent.Callable;
-import java.util.concurrent.ExecutionException;
+import java.util.Set;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
-import java.util.concurrent.Future;
 import java.util.stream.Collectors;
 import javax.crypto.Mac;
 import javax.crypto.spec.SecretKeySpec;
 import longthread.core.json.CanonicalJson;
+import longthread.service.outgoing.OutgoingCalls;
 import longthread.service.storage.watches.WatchQueries;
 import org.jspecify.annotations.Nullable;
 import org.slf4j.Logger;
@@ -53,7 +50,12 @@ import tools.jackson.databind.JsonNode;
 class Deliverer {
   private static final Logger LOG = LoggerFactory.getLogger(Deliverer.class);
   private static final int AT_ONCE = 100;
-  private static final int THREADS = 8;
+  private static final int THREADS = 32;
+  private static final int SLOW_THREADS = 8;
+  private static final int MAX_SLOW = 10_000;
+
+  /** From when on a receiver counts as slow. */
+  private static final Duration SLOW = Duration.ofSeconds(3);
 
   /** Longer than it takes to send so many to addresses that do not answer. */
   private static final Duration TAKEN = Duration.ofMinutes(5);
@@ -73,31 +75,37 @@ class Deliverer {
 
   private final WatchQueries stored;
   private final Clock clock;
-  private final HttpClient http =
-      HttpClient.newBuilder()
-          .connectTimeout(TIMEOUT)
-          .followRedirects(HttpClient.Redirect.NEVER)
-          .build();
-  private final ExecutorService senders =
-      Executors.newFixedThreadPool(
-          THREADS,
-          work -> {
-            var thread = new Thread(work, "watch-sender");
-            thread.setDaemon(true);
-            return thread;
-          });
+  private final OutgoingCalls calls;
+  private final ExecutorService senders = senders(THREADS);
+  private final ExecutorService slowSenders = senders(SLOW_THREADS);
+
+  /** The receivers that were slow the last time. */
+  private final Set<String> slow = ConcurrentHashMap.newKeySet();
+
   private final @Nullable JavaMailSenderImpl mail;
   private final String sender;
 
   Deliverer(
       WatchQueries stored,
       Clock clock,
+      OutgoingCalls calls,
       @Value("${longthread.smtp.url:}") String smtp,
       @Value("${longthread.smtp.from:longthread@localhost}") String sender) {
     this.stored = stored;
     this.clock = clock;
+    this.calls = calls;
     this.mail = smtp.isBlank() ? null : mail(URI.create(smtp.strip()));
     this.sender = sender;
+  }
+
+  private static ExecutorService senders(int threads) {
+    return Executors.newFixedThreadPool(
+        threads,
+        work -> {
+          var thread = new Thread(work, "watch-sender");
+          thread.setDaemon(true);
+          return thread;
+        });
   }
 
   private static JavaMailSenderImpl mail(URI server) {
@@ -128,33 +136,50 @@ class Deliverer {
       stored
           .take(now, now.plus(TAKEN), AT_ONCE)
           .forEach(due -> byWatch.computeIfAbsent(due.watchId(), k -> new ArrayList<>()).add(due));
-      var sending = new ArrayList<Callable<Void>>();
-      for (var of : byWatch.entrySet()) {
-        stored
-            .byId(of.getKey())
-            .ifPresent(
-                watch ->
-                    sending.add(
-                        () -> {
-                          send(watch, of.getValue());
-                          return null;
-                        }));
-      }
-      for (Future<Void> sent : senders.invokeAll(sending)) {
-        sent.get();
-      }
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-    } catch (ExecutionException e) {
-      LOG.warn("a message of a watch cannot be sent now", e.getCause());
+      byWatch.forEach((id, due) -> stored.byId(id).ifPresent(watch -> hand(watch, due)));
     } catch (RuntimeException e) {
       LOG.warn("messages of watches cannot be sent now: {}", e.getMessage());
+    }
+  }
+
+  /**
+   * Hands messages to a sender and does not wait for it. A receiver that was slow the last time
+   * gets one of the few senders for such, so that it delays only itself and its like.
+   */
+  private void hand(WatchQueries.Watch watch, List<WatchQueries.Delivery> due) {
+    String receiver = receiver(watch);
+    ExecutorService lane = slow.contains(receiver) ? slowSenders : senders;
+    lane.execute(
+        () -> {
+          Instant begun = clock.instant();
+          try {
+            send(watch, due);
+          } catch (RuntimeException e) {
+            LOG.warn("a message of a watch cannot be sent now", e);
+          }
+          if (Duration.between(begun, clock.instant()).compareTo(SLOW) < 0) {
+            slow.remove(receiver);
+          } else if (slow.size() < MAX_SLOW) {
+            slow.add(receiver);
+          }
+        });
+  }
+
+  private static String receiver(WatchQueries.Watch watch) {
+    if (watch.channel().equals("email")) {
+      return "mail";
+    }
+    try {
+      return String.valueOf(URI.create(watch.address()).getAuthority());
+    } catch (IllegalArgumentException e) {
+      return watch.address();
     }
   }
 
   @PreDestroy
   void end() {
     senders.shutdown();
+    slowSenders.shutdown();
   }
 
   @Scheduled(fixedDelay = 3_600_000, initialDelay = 60_000)
@@ -163,13 +188,12 @@ class Deliverer {
   }
 
   private void send(WatchQueries.Watch watch, List<WatchQueries.Delivery> due) {
-    String problem;
-    try {
-      problem = watch.channel().equals("email") ? byMail(watch, due) : byWebhook(watch, due);
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
+    if (stored.isSuspended(watch.owner())) {
+      String ended = "the account of " + watch.owner() + " is disabled";
+      due.forEach(one -> stored.done(one.id(), "dead", clock.instant(), null, ended));
       return;
     }
+    String problem = watch.channel().equals("email") ? byMail(watch, due) : byWebhook(watch, due);
     Instant now = clock.instant();
     for (WatchQueries.Delivery one : due) {
       if (problem == null) {
@@ -185,8 +209,7 @@ class Deliverer {
 
   // ------------------------------------------------------------------ webhooks
 
-  private @Nullable String byWebhook(WatchQueries.Watch watch, List<WatchQueries.Delivery> due)
-      throws InterruptedException {
+  private @Nullable String byWebhook(WatchQueries.Watch watch, List<WatchQueries.Delivery> due) {
     boolean many = due.size() > 1;
     String body =
         many
@@ -197,22 +220,26 @@ class Deliverer {
     String kind = many ? "application/cloudevents-batch+json" : "application/cloudevents+json";
     String id = due.get(0).id();
     String second = "" + clock.instant().getEpochSecond();
-    HttpRequest request =
-        HttpRequest.newBuilder(URI.create(watch.address()))
-            .timeout(TIMEOUT)
-            .header("Content-Type", kind + "; charset=utf-8")
-            .header("webhook-id", id)
-            .header("webhook-timestamp", second)
-            .header(
-                "webhook-signature",
-                "v1," + signature(String.valueOf(watch.secret()), id + "." + second + "." + body))
-            .POST(HttpRequest.BodyPublishers.ofString(body))
-            .build();
+    Map<String, String> headers =
+        Map.of(
+            "webhook-id",
+            id,
+            "webhook-timestamp",
+            second,
+            "webhook-signature",
+            "v1," + signature(String.valueOf(watch.secret()), id + "." + second + "." + body));
     try {
-      int status = http.send(request, HttpResponse.BodyHandlers.discarding()).statusCode();
-      return status >= 200 && status < 300 ? null : "the address answered " + status;
-    } catch (IOException e) {
-      return limited("the address cannot be reached: " + words(e));
+      int status =
+          calls.post(
+              URI.create(watch.address()),
+              headers,
+              kind + "; charset=utf-8",
+              body.getBytes(StandardCharsets.UTF_8));
+      // How exactly another machine answers is not for everybody who may make a watch.
+      return status >= 200 && status < 300 ? null : "the address answered " + status / 100 + "xx";
+    } catch (IOException | IllegalArgumentException e) {
+      LOG.info("watch {} cannot be reached: {}", watch.id(), words(e));
+      return "the address cannot be reached, or the service may not call it";
     }
   }
 

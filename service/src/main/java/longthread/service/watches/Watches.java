@@ -1,6 +1,5 @@
 package longthread.service.watches;
 
-import java.net.URI;
 import java.security.SecureRandom;
 import java.time.Clock;
 import java.time.DateTimeException;
@@ -13,13 +12,14 @@ import java.util.Locale;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.UUID;
-import longthread.core.asset.Card;
 import longthread.core.json.CanonicalJson;
 import longthread.service.live.References;
+import longthread.service.outgoing.Destinations;
 import longthread.service.storage.watches.WatchQueries;
 import longthread.service.web.ProblemException;
 import longthread.service.workspaces.WorkspaceMaps;
 import org.jspecify.annotations.Nullable;
+import org.springframework.beans.factory.annotation.Value;
 import org.springframework.http.HttpStatus;
 import org.springframework.stereotype.Service;
 import org.springframework.transaction.annotation.Transactional;
@@ -141,6 +141,8 @@ class Watches {
   private final WorkspaceMaps workspaces;
   private final WatchRunner runner;
   private final Clock clock;
+  private final Destinations destinations;
+  private final List<String> mailDomains;
   private final SecureRandom random = new SecureRandom();
 
   Watches(
@@ -148,12 +150,20 @@ class Watches {
       References references,
       WorkspaceMaps workspaces,
       WatchRunner runner,
-      Clock clock) {
+      Clock clock,
+      Destinations destinations,
+      @Value("${longthread.mail.domains:}") List<String> mailDomains) {
     this.stored = stored;
     this.references = references;
     this.workspaces = workspaces;
     this.runner = runner;
     this.clock = clock;
+    this.destinations = destinations;
+    this.mailDomains =
+        mailDomains.stream()
+            .map(domain -> domain.strip().toLowerCase(Locale.ROOT))
+            .filter(domain -> !domain.isEmpty())
+            .toList();
   }
 
   /** All watches; the addresses of others, which may hold secrets, are left out. */
@@ -219,10 +229,21 @@ class Watches {
     };
   }
 
-  private static String address(String channel, String address, boolean mayReachMachines) {
+  private String address(String channel, String address, boolean mayReachMachines) {
     if (channel.equals("email")) {
-      if (!address.matches("[^\\s@,;<>\"]+@[^\\s@,;<>\"]+")) {
-        throw bad("'" + address + "' is no mailbox; give one such as name@example.org");
+      if (!address.matches("[^\\s\\p{Cntrl}@,;<>\"]+@[^\\s\\p{Cntrl}@,;<>\"]+")) {
+        throw bad("'" + address + "' is not a mailbox; give one such as name@example.org");
+      }
+      String domain = address.substring(address.lastIndexOf('@') + 1).toLowerCase(Locale.ROOT);
+      if (!mailDomains.contains(domain)) {
+        throw bad(
+            "mail goes to no mailbox of '"
+                + domain
+                + "'; use one of "
+                + (mailDomains.isEmpty()
+                    ? "(no domain is set yet)"
+                    : String.join(", ", mailDomains))
+                + ", or ask whoever runs the service to list the domain in LONGTHREAD_MAIL_DOMAINS");
       }
       return address;
     }
@@ -233,8 +254,9 @@ class Watches {
           "A webhook needs another role",
           "a webhook makes the service call another machine: ask a steward to make it, or use email");
     }
-    if (!Card.isWebAddress(address) || URI.create(address).getHost() == null) {
-      throw bad("'" + address + "' is no address; give one that begins with https:// or http://");
+    String fault = destinations.fault(address);
+    if (fault != null) {
+      throw bad("'" + address + "' cannot be the address of a webhook: " + fault);
     }
     return address;
   }

@@ -177,6 +177,64 @@ class PreviewTest {
     assertThat(read.toString()).doesNotContain("0600");
   }
 
+  @org.junit.jupiter.params.ParameterizedTest
+  @org.junit.jupiter.params.provider.ValueSource(
+      strings = {
+        "stable..herd.cow",
+        "stable.zzz.herd.cow",
+        "stable.herd..cow",
+        "stable.HERD.COW",
+        "STABLE.herd.cow",
+        "stable.herd.Cow",
+        "stable.pg_catalog.pg_roles",
+        "stable.information_schema.tables"
+      })
+  void another_name_of_a_table_takes_no_mask_off(String name) {
+    api.event(
+        Events.dataset(
+            "2026-11-03T00:00:00Z",
+            "postgres://stable.example:5432",
+            name,
+            Events.schema("OWNER_PHONE", "milk", "rolname", "table_name")));
+    Api.Answer read =
+        as("reader").get("/api/v1/preview", "ref", "postgres://stable.example:5432/" + name);
+    assertThat(read.body()).doesNotContain("0600", "longthread\"", "pg_class");
+    api.event(cow("owner_phone"));
+  }
+
+  @Test
+  void a_column_spelled_another_way_stays_masked() {
+    api.event(
+        Events.dataset(
+            "2026-11-04T00:00:00Z",
+            "postgres://stable.example:5432",
+            "stable.herd.cow",
+            Events.schema("id", "OWNER_PHONE", "owner_phone", "milk")));
+    Api.Answer read = as("reader").get("/api/v1/preview", "ref", COW);
+    assertThat(read.status()).isEqualTo(200);
+    assertThat(read.body()).doesNotContain("0600");
+  }
+
+  @Test
+  void a_second_source_of_the_same_database_knows_the_same_labels() {
+    put(
+        "{'name':'barn','kind':'postgres','under':'postgres://other.example:5432/x.','url':'"
+            + url()
+            + "'}");
+    api.event(
+        Events.dataset(
+            "2026-11-03T00:00:00Z",
+            "postgres://other.example:5432",
+            "x.herd.cow",
+            Events.schema("owner_phone", "milk")));
+    JsonNode read =
+        as("reader")
+            .get("/api/v1/preview", "ref", "postgres://other.example:5432/x.herd.cow")
+            .json();
+    assertThat(values(read, "milk")).isNotEmpty();
+    assertThat(values(read, "owner_phone")).allMatch(v -> v == null || v.equals("•••••"));
+  }
+
   @Test
   void who_saw_what_is_in_the_audit_log_and_no_value_is() {
     as("reader").get("/api/v1/preview", "ref", COW, "limit", "2");

@@ -47,6 +47,8 @@ public final class RunningService implements AutoCloseable {
                 "--longthread.readers.secrets=" + secrets,
                 "--longthread.preview.folders=" + secrets.resolve("shown"),
                 "--longthread.preview.hosts=127.0.0.1",
+                "--longthread.outgoing.allowed=127.0.0.1",
+                "--longthread.mail.domains=hollinvale.example,example.org",
                 "--longthread.preview.sample-every=PT24H",
                 "--LONGTHREAD_PREVIEW_PASSWORD=" + postgres.password(),
                 "--longthread.watch.settle=0s",

@@ -133,6 +133,51 @@ class FollowUpTest {
   }
 
   @Test
+  void the_watch_of_a_disabled_account_sends_nothing() {
+    String id = webhook().path("id").stringValue("");
+    String owner = "gone-" + UUID.randomUUID();
+    service
+        .jdbc()
+        .update(
+            "insert into account (name, display_name, password_hash, role, created_at, disabled_at)"
+                + " values (?, 'x', 'x', 'reader', now(), now())",
+            owner);
+    service.jdbc().update("update watch set owner = ? where id = ?", owner, id);
+    assertThat(api.send("POST", "/api/v1/watches/try?id=" + id, "").status()).isEqualTo(200);
+    until(() -> deliveries(id).get(0).path("state").stringValue("").equals("dead"), "the end");
+    assertThat(receiver.at(hook)).isEmpty();
+    assertThat(deliveries(id).get(0).path("problem").stringValue("")).contains("disabled");
+  }
+
+  @Test
+  void a_watch_is_made_only_for_what_the_service_may_call() {
+    for (String address :
+        List.of(
+            "http://10.0.0.1/x",
+            "http://[::1]:5432/",
+            "http://169.254.169.254/",
+            "http://a:99999/")) {
+      Api.Answer refused =
+          api.send(
+              "POST",
+              "/api/v1/watches",
+              ("{'targetKind':'owner','target':'x','channel':'webhook','address':'"
+                      + address
+                      + "'}")
+                  .replace('\'', '"'));
+      assertThat(refused.status()).as(address).isEqualTo(400);
+    }
+    Api.Answer mail =
+        api.send(
+            "POST",
+            "/api/v1/watches",
+            "{'targetKind':'owner','target':'x','channel':'email','address':'a@elsewhere.test'}"
+                .replace('\'', '"'));
+    assertThat(mail.status()).isEqualTo(400);
+    assertThat(mail.body()).contains("LONGTHREAD_MAIL_DOMAINS");
+  }
+
+  @Test
   void what_cannot_be_sent_is_tried_again_given_up_in_the_end_and_sent_by_hand() {
     receiver.answer(hook, 503);
     String id = webhook().path("id").stringValue("");
@@ -140,7 +185,7 @@ class FollowUpTest {
     until(() -> deliveries(id).get(0).path("tries").intValue() == 1, "the first try");
     JsonNode failed = deliveries(id).get(0);
     assertThat(failed.path("state").stringValue("")).isEqualTo("waiting");
-    assertThat(failed.path("problem").stringValue("")).contains("503");
+    assertThat(failed.path("problem").stringValue("")).contains("5xx");
     assertThat(Instant.parse(failed.path("nextAt").stringValue(""))).isAfter(Instant.now());
     service.jdbc().update("update delivery set tries = 7, next_at = now() where watch_id = ?", id);
     until(() -> deliveries(id).get(0).path("state").stringValue("").equals("dead"), "the end");
@@ -209,10 +254,10 @@ class FollowUpTest {
           "'channel':'pigeon','address':'x'",
           "'channel':'email','address':'no mailbox'",
           "'channel':'webhook','address':'ftp://x'",
-          "'channel':'email','address':'a@b.example','quietFrom':'22:00'",
-          "'channel':'email','address':'a@b.example','digestAt':'late'",
-          "'channel':'email','address':'a@b.example','zone':'Moon'",
-          "'channel':'email','address':'a@b.example','about':['gossip']"
+          "'channel':'email','address':'a@hollinvale.example','quietFrom':'22:00'",
+          "'channel':'email','address':'a@hollinvale.example','digestAt':'late'",
+          "'channel':'email','address':'a@hollinvale.example','zone':'Moon'",
+          "'channel':'email','address':'a@hollinvale.example','about':['gossip']"
         }) {
       String body =
           ("{'targetKind':'asset','target':'" + namespace + "/mart'," + bad + "}")

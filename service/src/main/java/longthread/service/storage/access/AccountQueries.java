@@ -65,4 +65,15 @@ public interface AccountQueries {
 
   @HQL("delete from Account a where a.name = :name")
   int delete(String name);
+
+  /** Ends what an account made that would go on without it: its keys. */
+  @SQL("update api_key set revoked_at = :at where made_by = :name and revoked_at is null")
+  int endKeysOf(String name, Instant at);
+
+  /** Ends the links that an account shared. */
+  @SQL("update share_link set revoked_at = :at where made_by = :name and revoked_at is null")
+  int endLinksOf(String name, Instant at);
+
+  @SQL("delete from watch where owner = :name")
+  int endWatchesOf(String name);
 }

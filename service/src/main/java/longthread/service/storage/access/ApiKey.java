@@ -19,6 +19,7 @@ class ApiKey {
   String name;
   String role;
   byte[] hash;
+  String madeBy;
   Instant createdAt;
   @Nullable Instant revokedAt;
   @Nullable Instant expiresAt;

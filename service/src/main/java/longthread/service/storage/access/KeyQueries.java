@@ -29,10 +29,11 @@ public interface KeyQueries {
 
   StatelessSession session();
 
-  /** The holder of the key with this hash, unless it is revoked. */
+  /** The holder of the key with this hash, unless it is revoked or its maker is disabled. */
   @HQL(
       "select k.id, k.name, k.role, k.expiresAt from ApiKey k where k.hash = :hash"
-          + " and k.revokedAt is null")
+          + " and k.revokedAt is null and not exists (select a.name from Account a"
+          + " where a.name = k.madeBy and a.disabledAt is not null)")
   Optional<Holder> holder(byte[] hash);
 
   /** Notes that a key was used, unless that was noted since a time. */
@@ -49,10 +50,11 @@ public interface KeyQueries {
 
   /** Adds a key; returns 0 if there is one of that name or hash. */
   @SQL(
-      "insert into api_key (name, role, hash, created_at, expires_at)"
-          + " values (:name, :role, :hash, :at, cast(:expiresAt as timestamptz))"
+      "insert into api_key (name, role, hash, created_at, expires_at, made_by)"
+          + " values (:name, :role, :hash, :at, cast(:expiresAt as timestamptz), :by)"
           + " on conflict do nothing")
-  int addKey(String name, String role, byte[] hash, Instant at, @Nullable Instant expiresAt);
+  int addKey(
+      String name, String role, byte[] hash, Instant at, @Nullable Instant expiresAt, String by);
 
   @HQL("update ApiKey k set k.revokedAt = :at where k.name = :name")
   int revokeKey(String name, Instant at);

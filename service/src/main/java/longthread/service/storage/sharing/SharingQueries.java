@@ -52,10 +52,11 @@ public interface SharingQueries {
           + " order by made_at desc, id")
   List<Link> links();
 
-  /** The link that a secret opens, if it has not ended. */
+  /** The link that a secret opens, if it has not ended and its maker is not disabled. */
   @SQL(
       "select id, ref, made_by, made_at, until, revoked_at from share_link where hash = :hash"
-          + " and until > :now and revoked_at is null")
+          + " and until > :now and revoked_at is null and not exists (select 1 from account a"
+          + " where a.name = made_by and a.disabled_at is not null)")
   Optional<Link> open(byte[] hash, Instant now);
 
   @SQL("update share_link set revoked_at = :at where id = :id and revoked_at is null")

@@ -82,6 +82,10 @@ public interface WatchQueries {
       String zone,
       Instant at);
 
+  /** Whether the account of that name is disabled; a key has none. */
+  @SQL("select exists (select 1 from account where name = :owner and disabled_at is not null)")
+  boolean isSuspended(String owner);
+
   @SQL("delete from watch where id = :id")
   int delete(String id);
 
