@@ -13,6 +13,7 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.ParameterException;
 import picocli.CommandLine.Parameters;
 import tools.jackson.core.JacksonException;
+import tools.jackson.core.StreamReadFeature;
 import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.json.JsonMapper;
 
@@ -90,7 +91,10 @@ final class ProveCommand extends Output implements Callable<Integer> {
 
   private JsonNode proof(Path file) {
     try {
-      return new JsonMapper().readTree(Files.readString(file));
+      return JsonMapper.builder()
+          .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION) // else one of two members counts
+          .build()
+          .readTree(Files.readString(file));
     } catch (IOException | JacksonException e) {
       throw new ParameterException(
           spec.commandLine(),

@@ -48,6 +48,8 @@ class Redaction {
           "type",
           "status");
 
+  private static final String NOT_SHOWN = "(not shown: it may name what you may not see)";
+
   /** Members of numbers and flags that the shape of an answer needs. */
   private static final Set<String> SHAPE =
       Set.of("hops", "masking", "score", "holds", "described", "total");
@@ -71,6 +73,21 @@ class Redaction {
           "gap",
           "note",
           "explanation");
+
+  /**
+   * Members with texts that a program wrote as it liked: an error may hold a key's value, a check
+   * the SQL of a hidden table. No list of names finds all that such a text can say, so whoever sees
+   * a part only is told what sort of text there is, and no more.
+   */
+  private static final Map<String, String> PROGRAM_TEXTS =
+      Map.of(
+          "error", "The program reported an error; its text may name what you may not see.",
+          "stackTrace", "The program reported where it failed.",
+          "expected", NOT_SHOWN,
+          "actual", NOT_SHOWN,
+          "content", NOT_SHOWN,
+          "calculation", NOT_SHOWN,
+          "expression", NOT_SHOWN);
 
   /**
    * Members with texts that people write about what they may change. They stay as they were written
@@ -203,6 +220,12 @@ class Redaction {
 
     private JsonNode member(
         ObjectNode object, String name, JsonNode value, boolean about, boolean touches) {
+      if (value.isString() && !value.stringValue().isEmpty() && PROGRAM_TEXTS.containsKey(name)) {
+        return StringNode.valueOf(about ? "" : PROGRAM_TEXTS.get(name));
+      }
+      if (name.equals("facets") && value.isArray()) {
+        value.forEach(Answer::withoutValue);
+      }
       if (value.isNumber() || value.isBoolean()) {
         return !about || SHAPE.contains(name) ? value : nothing(value);
       }
@@ -218,6 +241,13 @@ class Redaction {
         return isWord ? value : StringNode.valueOf(Sight.RESTRICTED);
       }
       return node(value, name, about);
+    }
+
+    /** A facet as it was sent may hold anything: names of other datasets, texts, values. */
+    private static void withoutValue(JsonNode facet) {
+      if (facet instanceof ObjectNode raw && raw.has("value")) {
+        raw.set("value", StringNode.valueOf(NOT_SHOWN));
+      }
     }
 
     private boolean isAlias(JsonNode value) {

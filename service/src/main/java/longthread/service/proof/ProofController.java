@@ -25,6 +25,10 @@ import org.springframework.web.bind.annotation.PostMapping;
 import org.springframework.web.bind.annotation.RequestBody;
 import org.springframework.web.bind.annotation.RequestParam;
 import org.springframework.web.bind.annotation.RestController;
+import tools.jackson.core.JacksonException;
+import tools.jackson.core.StreamReadFeature;
+import tools.jackson.databind.DeserializationFeature;
+import tools.jackson.databind.JsonNode;
 import tools.jackson.databind.node.ObjectNode;
 
 /** Proofs over HTTP. */
@@ -88,6 +92,27 @@ class ProofController {
     }
   }
 
+  /** A member that stands twice could be read in two ways, so such a document proves nothing. */
+  private static ObjectNode strict(byte[] document) {
+    try {
+      JsonNode read =
+          CanonicalJson.MAPPER
+              .reader()
+              .with(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
+              .with(DeserializationFeature.FAIL_ON_TRAILING_TOKENS)
+              .readTree(document);
+      if (read instanceof ObjectNode proof) {
+        return proof;
+      }
+    } catch (JacksonException e) {
+      throw ProblemException.badRequest(
+          "bad-proof",
+          "the document is not JSON with each member once; send a proof as GET /api/v1/proof made it");
+    }
+    throw ProblemException.badRequest(
+        "bad-proof", "the document is not an object; send a proof as GET /api/v1/proof made it");
+  }
+
   private static String pretty(ObjectNode document) {
     return CanonicalJson.MAPPER.writerWithDefaultPrettyPrinter().writeValueAsString(document);
   }
@@ -110,7 +135,7 @@ class ProofController {
               description = "A proof as GET /api/v1/proof made it",
               content = @Content(mediaType = "application/json", schema = @Schema(type = "object")))
           @RequestBody
-          ObjectNode proof) {
-    return proofs.check(proof);
+          byte[] proof) {
+    return proofs.check(strict(proof));
   }
 }

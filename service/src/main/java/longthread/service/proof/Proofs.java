@@ -70,6 +70,7 @@ class Proofs {
       List<String> problems) {}
 
   private static final String[] CODE_FACETS = {"sql", "sourceCode", "sourceCodeLocation"};
+  private static final int SIGNATURE_MEMBERS = 3; // algorithm, publicKey, value
   private static final int MAX_RUNS = 2_000;
   private static final int MAX_CHECKS = 2_000;
 
@@ -385,6 +386,12 @@ class Proofs {
 
   private String signature(ObjectNode proof, String digest) {
     JsonNode signature = proof.path("signature");
+    boolean isOurForm =
+        ProofKeys.ALGORITHM.equals(signature.path("algorithm").stringValue(""))
+            && signature.size() == SIGNATURE_MEMBERS;
+    if (!isOurForm) {
+      return "invalid"; // what is not signed itself must be as it is made here, and no more
+    }
     String key = signature.path("publicKey").stringValue("");
     boolean signed = ProofKeys.isSigned(digest, signature.path("value").stringValue(""), key);
     return !signed ? "invalid" : key.equals(keys.publicKey()) ? "valid" : "another-installation";

@@ -169,4 +169,23 @@ class ProofTest {
         .containsExactlyInAnyOrder("START", "COMPLETE");
     assertThat(checked(proof).path("valid").booleanValue()).isTrue();
   }
+
+  @Test
+  void a_document_that_can_be_read_in_two_ways_or_says_more_than_is_signed_is_not_valid() {
+    JsonNode proof = proof();
+    String text = proof.toString();
+    String twice = text.replaceFirst("\\{", "{\"madeBy\":\"somebody else\",");
+    assertThat(api.send("POST", "/api/v1/proof/check", twice).type())
+        .isEqualTo("/problems/bad-proof");
+    assertThat(api.send("POST", "/api/v1/proof/check", text + "{}").type())
+        .isEqualTo("/problems/bad-proof");
+    assertThat(api.send("POST", "/api/v1/proof/check", "[]").type())
+        .isEqualTo("/problems/bad-proof");
+    var other = proof.deepCopy();
+    ((tools.jackson.databind.node.ObjectNode) other.path("signature")).put("algorithm", "none");
+    assertThat(checked(other).path("valid").booleanValue()).isFalse();
+    var more = proof.deepCopy();
+    ((tools.jackson.databind.node.ObjectNode) more.path("signature")).put("verifiedBy", "notary");
+    assertThat(checked(more).path("signature").stringValue("")).isEqualTo("invalid");
+  }
 }
