@@ -182,6 +182,6 @@ class AuditTest {
             "/api/v1/keys",
             "{\"name\":\"late\",\"role\":\"reader\",\"expiresAt\":\"2020-01-01T00:00:00Z\"}");
     assertThat(past.status()).isEqualTo(400);
-    assertThat(past.detail()).contains("give a time to come");
+    assertThat(past.detail()).contains("give a future time");
   }
 }
