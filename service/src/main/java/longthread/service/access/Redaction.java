@@ -77,7 +77,7 @@ class Redaction {
   /**
    * Members with texts that a program wrote as it liked: an error may hold a key's value, a check
    * the SQL of a hidden table. No list of names finds all that such a text can say, so whoever sees
-   * a part only is told what sort of text there is, and no more.
+   * a part only gets a sentence that says what sort of text there is.
    */
   private static final Map<String, String> PROGRAM_TEXTS =
       Map.of(
