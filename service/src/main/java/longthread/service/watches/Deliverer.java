@@ -16,7 +16,9 @@ import java.util.Map;
 import java.util.Set;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ExecutorService;
-import java.util.concurrent.Executors;
+import java.util.concurrent.LinkedBlockingQueue;
+import java.util.concurrent.ThreadPoolExecutor;
+import java.util.concurrent.TimeUnit;
 import java.util.stream.Collectors;
 import javax.crypto.Mac;
 import javax.crypto.spec.SecretKeySpec;
@@ -53,6 +55,9 @@ class Deliverer {
   private static final int THREADS = 32;
   private static final int SLOW_THREADS = 8;
   private static final int MAX_SLOW = 10_000;
+
+  /** So many exchanges of full length after each other are over before TAKEN is. */
+  private static final int MAX_ROUNDS = 20;
 
   /** From when on a receiver counts as slow. */
   private static final Duration SLOW = Duration.ofSeconds(3);
@@ -99,13 +104,19 @@ class Deliverer {
   }
 
   private static ExecutorService senders(int threads) {
-    return Executors.newFixedThreadPool(
+    // What does not fit is taken again when TAKEN is over; a longer queue would send it twice.
+    return new ThreadPoolExecutor(
         threads,
+        threads,
+        0,
+        TimeUnit.SECONDS,
+        new LinkedBlockingQueue<>(threads * MAX_ROUNDS),
         work -> {
           var thread = new Thread(work, "watch-sender");
           thread.setDaemon(true);
           return thread;
-        });
+        },
+        new ThreadPoolExecutor.DiscardPolicy());
   }
 
   private static JavaMailSenderImpl mail(URI server) {
